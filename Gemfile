@@ -1,0 +1,30 @@
+# frozen_string_literal: true
+
+# A name that can never resolve: the gem source of the machine is set as its
+# mirror by setup/gems.rb, so no download address is written down here or in
+# the lock file.
+source 'https://gems.invalid'
+
+gem 'activerecord', '~> 7.2.2'
+gem 'bcrypt', '~> 3.1'
+gem 'bindata', '~> 3.0'
+gem 'blake3-rb', '~> 1.5'
+gem 'delayed_job', '~> 4.1'
+gem 'delayed_job_active_record', '~> 4.1'
+gem 'puma', '~> 8.0'
+gem 'rack-attack', '~> 6.7'
+gem 'sinatra', '~> 4.2'
+gem 'trilogy', '~> 2.9'
+gem 'zeitwerk', '~> 2.6.18'
+
+group :test do
+  gem 'axe-core-capybara', '~> 4.10'
+  gem 'axe-core-rspec', '~> 4.10'
+  gem 'capybara', '~> 3.40'
+  gem 'committee', '~> 5.6'
+  gem 'json_schemer', '~> 2.4'
+  gem 'rack-test', '~> 2.2'
+  gem 'rspec', '~> 3.13'
+  gem 'rubocop', '~> 1.81', require: false
+  gem 'selenium-webdriver', '~> 4.32.0'
+end

@@ -1,0 +1,21 @@
+# frozen_string_literal: true
+
+require 'delegate'
+require 'zeitwerk'
+
+# The heart of the job: disks, tables, volumes, images, and bringing one onto
+# the other. Plain Ruby: nothing below this file knows of a web server, a
+# database or the simulated bench.
+module Evrel
+  loader = Zeitwerk::Loader.for_gem
+  loader.ignore("#{__dir__}/evrel/errors.rb")
+  loader.inflector.inflect('cli' => 'CLI')
+  loader.setup
+
+  KIB = 1024
+  MIB = 1024**2
+  GIB = 1024**3
+
+end
+
+require_relative 'evrel/errors'

@@ -1,0 +1,79 @@
+# frozen_string_literal: true
+
+module Evrel
+  # The port through which everything sees a block device. A kind of disk
+  # includes this module and implements:
+  #
+  #   size              bytes, a multiple of logical_sector
+  #   logical_sector    bytes per LBA (512 or 4096)
+  #   physical_sector   bytes
+  #   writable?         may it be written
+  #   read_bytes(o, n)  n bytes at byte offset o; the range is already checked
+  #   write_bytes(o, s) and, where writable: discard_bytes(o, n), flush
+  #
+  # and may override `extents`, `identity_path` and `drop_cache`. Offsets and
+  # lengths are bytes throughout. spec/support/disk_contract.rb is the
+  # contract that every kind passes.
+  module Disk
+    # Reads exactly +length+ bytes at byte +offset+.
+    # @return [String] binary, never shorter than asked
+    # @raise [OutOfRange] where the range leaves the disk
+    # @raise [Unreadable] where the device does not give the bytes
+    def read(offset, length)
+      check_range(offset, length)
+      return ''.b if length.zero?
+
+      read_bytes(offset, length)
+    end
+
+    # Writes all of +data+ at byte +offset+.
+    # @raise [OutOfRange, Unreadable, Refused] the last on a read-only disk
+    def write(offset, data)
+      check_writable
+      check_range(offset, data.bytesize)
+      write_bytes(offset, data) unless data.empty?
+    end
+
+    # Gives the range back to the device. It reads as zeros afterwards on the
+    # kinds that can promise it (see discards_to_zero?).
+    def discard(offset, length)
+      check_writable
+      check_range(offset, length)
+      discard_bytes(offset, length) unless length.zero?
+    end
+
+    # Whether a discarded range is known to read as zeros.
+    def discards_to_zero? = false
+
+    # Waits until all written bytes are on the device itself.
+    def flush; end
+
+    # Forgets cached bytes, so that the next read comes from the device.
+    def drop_cache; end
+
+    # Where there may be data; what lies outside reads as zeros.
+    # @yieldparam offset [Integer] bytes
+    # @yieldparam length [Integer] bytes
+    def extents
+      return enum_for(:extents) unless block_given?
+
+      yield 0, size if size.positive?
+    end
+
+    def writable? = false
+    def close; end
+
+    private
+
+    def check_range(offset, length)
+      return if offset >= 0 && length >= 0 && offset + length <= size
+
+      raise OutOfRange.new("bytes #{offset} to #{offset + length} are outside of a disk of #{size} bytes",
+                           where: "byte #{offset}")
+    end
+
+    def check_writable
+      raise Refused, 'this disk was opened read-only' unless writable?
+    end
+  end
+end

@@ -1,0 +1,46 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Disk
+    # One partition of a disk, seen as a disk of its own.
+    class Window
+      include Disk
+
+      attr_reader :size, :start
+
+      # @param disk [Disk] the whole disk
+      # @param start [Integer] first byte of the window on it
+      # @param size [Integer] bytes
+      # @raise [OutOfRange] where the window leaves the disk
+      def initialize(disk, start, size)
+        if start.negative? || size.negative? || start + size > disk.size
+          raise OutOfRange.new("a window of #{size} bytes at #{start} leaves the disk of #{disk.size} bytes",
+                               where: "byte #{start}")
+        end
+        @disk = disk
+        @start = start
+        @size = size
+      end
+
+      def logical_sector = @disk.logical_sector
+      def physical_sector = @disk.physical_sector
+      def writable? = @disk.writable?
+      def discards_to_zero? = @disk.discards_to_zero?
+      def read_bytes(offset, length) = @disk.read(start + offset, length)
+      def write_bytes(offset, data) = @disk.write(start + offset, data)
+      def discard_bytes(offset, length) = @disk.discard(start + offset, length)
+      def flush = @disk.flush
+      def drop_cache = @disk.drop_cache
+
+      def extents
+        return enum_for(:extents) unless block_given?
+
+        @disk.extents do |offset, length|
+          from = [offset, start].max
+          to = [offset + length, start + size].min
+          yield from - start, to - from if to > from
+        end
+      end
+    end
+  end
+end

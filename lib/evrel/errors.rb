@@ -1,0 +1,48 @@
+# frozen_string_literal: true
+
+module Evrel
+  # Root of every error that the core raises on purpose. The message says what
+  # is wrong, `where` (a path, a partition, an offset in bytes) says at which
+  # place, and `hint` says what can be done.
+  class Error < StandardError
+    attr_reader :where, :hint
+
+    def initialize(message, where: nil, hint: nil)
+      super(message)
+      @where = where
+      @hint = hint
+    end
+
+    # @return [Hash] the error as the API and the command line print it.
+    def to_h
+      { error: self.class.name.split('::').last, message:, where:, hint: }.compact
+    end
+  end
+
+  # A structure on the disk or in a file contradicts itself or ends early.
+  class Damaged < Error; end
+
+  # The structure is sound but of a kind that this version does not handle.
+  class Unsupported < Error; end
+
+  # The operating system could not give or take the bytes.
+  class Unreadable < Error; end
+
+  # A read or write outside of the disk: a mistake of the caller.
+  class OutOfRange < Error; end
+
+  # Bytes do not match the checksum that was taken of them.
+  class Mismatch < Error; end
+
+  # The target cannot hold what it should.
+  class DoesNotFit < Error; end
+
+  # A rule forbids the operation.
+  class Refused < Error; end
+
+  # A file or directory that was asked for is not there.
+  class NotFound < Error; end
+
+  # Somebody asked a running operation to stop; it stopped at a safe point.
+  class Stopped < Error; end
+end

@@ -1,0 +1,113 @@
+# frozen_string_literal: true
+
+require 'digest'
+require 'fileutils'
+require 'securerandom'
+
+module Evrel
+  module Image
+    # Takes an image of a disk: its used blocks only, each cluster with its
+    # digest. The folder appears under its name when it is complete.
+    class Capture
+      BATCH = 32 # clusters per job: 2 MiB
+      ZEROS = "\0".b * CLUSTER
+
+      # @param disk [Disk] is only read
+      # @param folder [String] must not exist
+      # @param about [Hash] for the manifest: "computer", "drive", "note"
+      # @param taken_at [Time]
+      def initialize(disk, folder, about: {}, taken_at: Time.now)
+        @disk = disk
+        @folder = folder
+        @about = about
+        @taken_at = taken_at
+      end
+
+      # @yieldparam done [Integer] bytes of used clusters so far
+      # @yieldparam total [Integer] bytes of used clusters in all
+      # @return [Manifest]
+      # @raise [Refused] where the folder exists
+      # @raise [Damaged, Unreadable]
+      def run(&progress)
+        raise Refused.new("#{@folder} is there already", where: @folder) if ::File.exist?(@folder)
+
+        @map = UsedMap.new(@disk)
+        @work = "#{@folder}.part-#{SecureRandom.hex(4)}"
+        FileUtils.mkdir_p(@work)
+        stored = copy_clusters(&progress)
+        finish(stored)
+      ensure
+        FileUtils.rm_rf(@work) if @work
+      end
+
+      private
+
+      def copy_clusters
+        qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size)
+        digests = Digests::Writer.new(in_work(Native::DIGESTS))
+        total = @map.each_cluster.count * CLUSTER
+        Pipeline.each(@map.each_cluster.each_slice(BATCH), method(:prepare)) do |clusters|
+          clusters.each do |index, data, frame, digest|
+            qcow2.add(index, data, frame)
+            digests.add(index, digest)
+          end
+          yield digests.count * CLUSTER, total if block_given?
+        end
+        digests.count
+      ensure
+        digests&.close
+        qcow2&.close
+      end
+
+      # On a thread: read, digest, compress.
+      def prepare(batch)
+        batch.map do |index, ranges|
+          data = cluster(index, ranges)
+          [index, data, data == ZEROS ? nil : Codec::Zstd.compress(data), Digests.of(data)]
+        end
+      end
+
+      # What is not used within a cluster is zero: it says nothing, and packs well.
+      def cluster(index, ranges)
+        base = index * CLUSTER
+        return @disk.read(base, CLUSTER) if ranges == [[0, CLUSTER]]
+
+        data = ZEROS.dup
+        ranges.each { |within, length| data[within, length] = @disk.read(base + within, length) }
+        data
+      end
+
+      def finish(stored)
+        manifest = Manifest.new(document(stored))
+        ::File.write(in_work(Native::MANIFEST), "#{manifest.to_json}\n")
+        ::File.write(in_work(Native::LAYOUT), Table::SfdiskScript.dump(@map.table)) if @map.table
+        write_sums
+        ::File.rename(@work, @folder)
+        @work = nil
+        manifest
+      end
+
+      def document(stored)
+        {
+          'format' => Manifest::FORMAT, 'version' => Manifest::VERSION, 'id' => SecureRandom.uuid,
+          'taken_at' => @taken_at.iso8601, 'made_by' => "evrel #{VERSION}",
+          'computer' => @about.fetch('computer', {}), 'drive' => @about.fetch('drive', {}),
+          'note' => @about.fetch('note', ''),
+          'disk' => { 'size_bytes' => @disk.size, 'logical_sector' => @map.table&.sector || @disk.logical_sector,
+                      'physical_sector' => @disk.physical_sector, 'cluster_bytes' => CLUSTER, 'clusters' => stored },
+          'used_bytes' => @map.used_bytes, **Description.of(@map)
+        }
+      end
+
+      def write_sums
+        names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::MANIFEST]
+        lines = names.select { |name| ::File.exist?(in_work(name)) }.map do |name|
+          "#{Digest::SHA256.file(in_work(name)).hexdigest}  #{name}\n"
+        end
+        ::File.write(in_work(Native::SUMS), lines.join)
+      end
+
+      def in_work(name) = ::File.join(@work, name)
+    end
+  end
+end

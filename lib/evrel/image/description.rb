@@ -1,0 +1,37 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Image
+    # A disk's table and volumes as plain data, for manifests, the API and the
+    # command line.
+    module Description
+      module_function
+
+      # @param map [UsedMap]
+      # @return [Hash] "table" (nil without one) and, without a table, "volume"
+      def of(map)
+        return { 'table' => nil, 'volume' => volume(map.whole) } unless map.table
+
+        { 'table' => {
+          'kind' => map.table.kind, 'guid' => map.table.guid, 'sector' => map.table.sector,
+          'first_usable' => map.table.first_usable, 'last_usable' => map.table.last_usable,
+          'findings' => map.table.findings, 'partitions' => map.parts.map { |part| partition(part) }
+        } }
+      end
+
+      # @param part [UsedMap::Part]
+      def partition(part)
+        entry = part.partition
+        { 'number' => entry.number, 'first_lba' => entry.first_lba, 'last_lba' => entry.last_lba,
+          'start_bytes' => entry.start, 'size_bytes' => entry.size, 'type' => entry.type,
+          'type_name' => entry.type_name, 'role' => entry.role.to_s, 'guid' => entry.guid, 'name' => entry.name,
+          'attributes' => entry.attributes, 'volume' => volume(part.volume), 'damage' => part.error&.message }.compact
+      end
+
+      def volume(volume)
+        { 'kind' => volume.kind, 'label' => volume.label, 'uuid' => volume.uuid, 'size_bytes' => volume.size,
+          'block_size' => volume.block_size, 'used_bytes' => volume.used_bytes, 'clean' => volume.clean? }
+      end
+    end
+  end
+end

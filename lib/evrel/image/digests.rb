@@ -1,0 +1,102 @@
+# frozen_string_literal: true
+
+require 'digest/blake3'
+
+module Evrel
+  module Image
+    # The BLAKE3 digest of each cluster that an image keeps, in `clusters.b3`:
+    #
+    #   offset 0   "EVRELB3\0"
+    #   offset 8   version (1), 32 bits little-endian
+    #   offset 12  bytes per cluster, 32 bits little-endian
+    #   offset 16  records of 40 bytes, ascending: number of the cluster
+    #              (64 bits little-endian), digest (32 bytes)
+    #
+    # Records have one length and are sorted: they can be streamed, and found
+    # by halving, without holding them in memory.
+    class Digests
+      MAGIC = "EVRELB3\0".b
+      HEAD = 16
+      RECORD = 40
+      BATCH = 1024 # records read at once
+
+      # @param data [String]
+      # @return [String] 32 bytes
+      def self.of(data) = ::Digest::Blake3.digest(data)
+
+      # Appends records to a new file.
+      class Writer
+        attr_reader :count
+
+        def initialize(path)
+          @io = ::File.open(path, ::File::WRONLY | ::File::CREAT | ::File::EXCL | ::File::BINARY)
+          @io.write(MAGIC + [1, CLUSTER].pack('V2'))
+          @count = 0
+        end
+
+        def add(index, digest)
+          @io.write([index].pack('Q<') + digest)
+          @count += 1
+        end
+
+        def close
+          @io.fsync
+          @io.close
+        end
+      end
+
+      attr_reader :count
+
+      # @raise [Damaged, Unreadable]
+      def initialize(path)
+        @file = Disk::File.open(path, logical_sector: 1)
+        head = @file.size >= HEAD ? @file.read(0, HEAD) : ''.b
+        version, cluster = head.byteslice(8, 8).to_s.unpack('V2')
+        unless head.start_with?(MAGIC) && version == 1 && cluster == CLUSTER && ((@file.size - HEAD) % RECORD).zero?
+          raise Damaged.new("#{path} is no list of cluster digests", where: path)
+        end
+
+        @count = (@file.size - HEAD) / RECORD
+      end
+
+      # Yields arrays of [number of the cluster, digest], ascending.
+      # @param from [Integer] number of the first cluster wanted
+      # @param below [Integer, nil] clusters from this number on are left out
+      def each_batch(from: 0, below: nil, batch: BATCH)
+        return enum_for(:each_batch, from:, below:, batch:) unless block_given?
+
+        at = lower_bound(from)
+        last = below ? lower_bound(below) : count
+        previous = from - 1
+        while at < last
+          records = records(at, [batch, last - at].min)
+          records.each { |index, _| previous = check_order(previous, index) }
+          yield records
+          at += records.size
+        end
+      end
+
+      # @return [Integer] how many clusters lie in from...below
+      def count_between(from, below) = lower_bound(below) - lower_bound(from)
+
+      def close = @file.close
+
+      private
+
+      def records(at, count)
+        bytes = @file.read(HEAD + (at * RECORD), count * RECORD)
+        Array.new(count) { |index| bytes.unpack("@#{index * RECORD}Q<a32") }
+      end
+
+      def lower_bound(index)
+        (0...count).bsearch { |at| records(at, 1).first.first >= index } || count
+      end
+
+      def check_order(previous, index)
+        return index if index > previous
+
+        raise Damaged.new("the list of digests is out of order at cluster #{index}", where: "cluster #{index}")
+      end
+    end
+  end
+end

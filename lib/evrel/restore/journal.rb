@@ -1,0 +1,77 @@
+# frozen_string_literal: true
+
+require 'json'
+
+module Evrel
+  module Restore
+    # The append-only journal of one write: a line of JSON for its heading and
+    # one for each safe point, each on the disk before the write goes on.
+    #
+    #   {"image":"…","plan":"…","target":"…"}
+    #   {"order":"clear","done":true}
+    #   {"order":"part-2","cluster":8191}
+    class Journal
+      # @param path [String] made where it is not there
+      # @param heading [Hash] what the write is of: another heading is another write
+      # @raise [Refused] where the file belongs to another write
+      def initialize(path, heading)
+        @heading = JSON.parse(JSON.generate(heading))
+        @points = read(path)
+        @io = ::File.open(path, 'a')
+        append(@heading) unless @resumed
+      end
+
+      # Keeps nothing: for writes that are started over when they break.
+      class None
+        def resumed? = false
+        def done?(_order) = false
+        def cluster(_order) = nil
+        def point(_order, **) = nil
+        def close = nil
+      end
+
+      def resumed? = @resumed
+
+      # @return [Boolean] whether the order was carried out to its end
+      def done?(order) = @points.any? { |point| point['order'] == order && point['done'] }
+
+      # @return [Integer, nil] the last cluster of the order known to be on the disk
+      def cluster(order) = @points.filter_map { |point| point['cluster'] if point['order'] == order }.last
+
+      # Records that the order is done, or has come as far as a cluster.
+      def point(order, **fields)
+        record = { order: }.merge(fields)
+        append(record)
+        @points << JSON.parse(JSON.generate(record))
+      end
+
+      def close = @io.close
+
+      private
+
+      def read(path)
+        return [] unless ::File.exist?(path)
+
+        # A cut in the middle of a line leaves a line that is no JSON: it never counted.
+        lines = ::File.readlines(path).filter_map { |line| parse(line) }
+        return [] if lines.empty?
+        raise Refused.new("the journal #{path} belongs to another write", where: path) unless lines.first == @heading
+
+        @resumed = true
+        lines.drop(1)
+      end
+
+      def parse(line)
+        JSON.parse(line)
+      rescue JSON::ParserError
+        nil
+      end
+
+      def append(record)
+        @io.puts(JSON.generate(record))
+        @io.flush
+        @io.fsync
+      end
+    end
+  end
+end

@@ -1,0 +1,26 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Table
+    # One partition: numbers are LBAs of the table's sector size, both ends
+    # included; number is its place in the table, from 1.
+    Partition = Struct.new(:number, :type, :guid, :first_lba, :last_lba, :name, :attributes, :sector,
+                           keyword_init: true) do
+      # @return [Integer] first byte on the disk
+      def start = first_lba * sector
+
+      # @return [Integer] bytes
+      def size = (last_lba - first_lba + 1) * sector
+
+      # @return [Integer] the first byte behind it
+      def end = start + size
+
+      def role = Types[type].role
+      def type_name = Types[type].name
+
+      # @param disk [Disk] the disk that carries the table
+      # @return [Disk::Window]
+      def window(disk) = Disk::Window.new(disk, start, size)
+    end
+  end
+end

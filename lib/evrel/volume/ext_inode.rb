@@ -1,0 +1,190 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # One inode: size, times, and the blocks of its contents, by extents, by
+    # the older block map, or inside of the inode itself.
+    class ExtInode
+      EXTENTS = 0x80000     # i_flags
+      INLINE = 0x10000000   # i_flags
+      EXTENT_MAGIC = 0xF30A
+      # Five levels are the most that an extent tree of 2^32 blocks can have.
+      DEEPEST = 5
+      UNWRITTEN = 32_768    # extents longer than this are allocated, but read as zeros
+      PIECE = MIB
+
+      attr_reader :mode, :size, :modified_at
+
+      def initialize(disk, superblock, offset, number)
+        @disk = disk
+        @super = superblock
+        @block = superblock.block_size
+        @number = number
+        @raw = disk.read(offset, superblock.revision.zero? ? 128 : superblock.inode_size.to_i)
+        # i_mode 0x00, i_size_lo 0x04, i_mtime 0x10, i_flags 0x20, i_block 0x28, i_size_high 0x6C
+        @mode, low, time, @flags, high = @raw.unpack('v@4V@16V@32V@108V')
+        @size = low | (high << 32)
+        @modified_at = Time.at(time | (extra_seconds << 32))
+      end
+
+      def directory? = mode & 0xF000 == 0x4000
+
+      # Yields the contents in pieces of at most 1 MiB.
+      def each_piece(&)
+        return inline(&) if @flags.anybits?(INLINE)
+        return yield(@raw.byteslice(0x28, size)) if fast_link?
+
+        at = 0
+        each_run do |logical, physical, count|
+          at = zeros(at, logical * @block, &)
+          at = copy(at, physical, count, &)
+        end
+        zeros(at, size, &)
+      end
+
+      private
+
+      # i_mtime_extra, 0x88: its two low bits continue the seconds past 2038.
+      def extra_seconds = @raw.bytesize >= 0x8C ? @raw.unpack1('@136V') & 3 : 0
+
+      def fast_link? = mode & 0xF000 == 0xA000 && size < 60 && @flags.nobits?(EXTENTS)
+
+      def copy(at, physical, count)
+        left = [count * @block, size - at].min
+        offset = physical * @block
+        while left.positive?
+          length = [left, PIECE].min
+          yield @disk.read(offset, length)
+          offset += length
+          at += length
+          left -= length
+        end
+        at
+      end
+
+      # A hole, up to byte +to+ of the file.
+      def zeros(at, to)
+        to = [to, size].min
+        while at < to
+          length = [to - at, PIECE].min
+          yield "\0".b * length
+          at += length
+        end
+        at
+      end
+
+      # Yields logical block, physical block and count of each run, ascending.
+      def each_run(&)
+        @seen = 0
+        @next = 0
+        @flags.anybits?(EXTENTS) ? extents(@raw.byteslice(0x28, 60), DEEPEST, &) : mapped(&)
+      end
+
+      # Extent tree: header (magic, entries, most, depth), then 12 bytes each.
+      def extents(node, depth_left, &)
+        magic, entries, _, depth = node.unpack('v4')
+        if magic != EXTENT_MAGIC || 12 + (entries * 12) > node.bytesize || depth > depth_left
+          raise damaged('its extent tree is broken')
+        end
+
+        entries.times do |index|
+          record = node.byteslice(12 + (index * 12), 12)
+          next leaf(record, &) if depth.zero?
+
+          _, low, high = record.unpack('VVv')
+          extents(block(low | (high << 32)), depth - 1, &)
+        end
+      end
+
+      def leaf(record)
+        logical, length, high, low = record.unpack('VvvV')
+        return if length > UNWRITTEN # read as a hole
+
+        physical = low | (high << 32)
+        # Backwards or out of range means a loop or garbage.
+        raise damaged("its block #{logical} is mapped twice") if logical < @next
+
+        check_block(physical, length)
+        @next = logical + length
+        yield logical, physical, length
+      end
+
+      # The block map: 12 direct, then one, two and three levels of indirection.
+      def mapped(&)
+        slots = @raw.byteslice(0x28, 60).unpack('V15')
+        @blocks_left = (size + @block - 1) / @block
+        slots.first(12).each_with_index { |physical, index| point(index, physical, &) }
+        base = 12
+        (1..3).each do |level|
+          indirect(slots[11 + level], level, base, &)
+          base += (@block / 4)**level
+        end
+      end
+
+      def point(logical, physical)
+        return if physical.zero? || logical >= @blocks_left
+
+        check_block(physical, 1)
+        yield logical, physical, 1
+      end
+
+      def indirect(physical, level, base, &)
+        return if physical.zero? || base >= @blocks_left
+
+        block(physical).unpack('V*').each_with_index do |child, index|
+          step = (@block / 4)**(level - 1)
+          at = base + (index * step)
+          break if at >= @blocks_left
+
+          level == 1 ? point(at, child, &) : indirect(child, level - 1, at, &)
+        end
+      end
+
+      def block(number)
+        @seen += 1
+        # More index blocks than the volume has blocks is a loop.
+        raise damaged('its block map loops') if @seen > @super.block_count
+
+        check_block(number, 1)
+        @disk.read(number * @block, @block)
+      end
+
+      def check_block(number, count)
+        return if number >= @super.first_data_block && number + count <= @super.block_count
+
+        raise damaged("it refers to block #{number} of #{@super.block_count}")
+      end
+
+      # The first 60 bytes lie in i_block, the rest in the attribute
+      # "system.data" behind the inode's fixed fields.
+      def inline
+        yield @raw.byteslice(0x28, [size, 60].min)
+        return if size <= 60
+
+        rest = inline_attribute&.byteslice(0, size - 60)
+        raise damaged('its contents are cut') unless rest && rest.bytesize == size - 60
+
+        yield rest
+      end
+
+      # In-inode attributes: magic 0xEA020000, then entries of 16 bytes and a name.
+      def inline_attribute
+        at = 128 + @raw.unpack1('@128v')
+        return unless @raw.byteslice(at, 4)&.unpack1('V') == 0xEA020000
+
+        entries = at + 4
+        at = entries
+        while (head = @raw.byteslice(at, 16)) && head.bytesize == 16 && head.byteslice(0, 4) != "\0\0\0\0".b
+          name_length, index, value_at, _, length = head.unpack('CCvVV')
+          if index == 7 && @raw.byteslice(at + 16, name_length) == 'data'
+            return @raw.byteslice(entries + value_at, length)
+          end
+
+          at += (16 + name_length + 3) & ~3
+        end
+      end
+
+      def damaged(message) = Damaged.new("inode #{@number}: #{message}", where: "inode #{@number}")
+    end
+  end
+end

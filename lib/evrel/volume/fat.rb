@@ -1,0 +1,152 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # FAT12, FAT16 and FAT32.
+    class Fat
+      include Tree
+
+      # The number of clusters alone decides the kind (specification, page 14).
+      FAT12_BELOW = 4085
+      FAT16_BELOW = 65_525
+      # No FAT32 has more clusters than 28 bits can count.
+      MOST_CLUSTERS = 0x0FFF_FFF5
+
+      attr_reader :bits, :cluster_size, :cluster_count, :boot, :size
+
+      # @return [Fat, nil]
+      def self.recognise(disk)
+        return if disk.size < 512
+
+        sector = disk.read(0, 512)
+        return unless sector.byteslice(510, 2) == "\x55\xAA".b && plausible?(FatBootSector.read(sector))
+
+        new(disk)
+      end
+
+      # A boot sector of another file system has the same last two bytes; these
+      # fields together are only right in FAT.
+      def self.plausible?(boot)
+        per_cluster = boot.sectors_per_cluster
+        [512, 1024, 2048, 4096].include?(boot.sector_size) && per_cluster.positive? &&
+          per_cluster.nobits?(per_cluster - 1) && boot.reserved_sectors.positive? && boot.fat_count.between?(1, 4) &&
+          (boot.fat_sectors_16.positive? || boot.fat_sectors_32.positive?) && boot.media >= 0xF0
+      end
+
+      def initialize(disk)
+        @disk = disk
+        @boot = FatBootSector.read(disk.read(0, 512))
+        measure
+        @fat = FatTable.new(disk, offset: boot.reserved_sectors * @sector, bytes: @fat_bytes, bits:, cluster_count:)
+      end
+
+      def kind = "fat#{bits}"
+      def block_size = cluster_size
+
+      # @return [String] the serial number as "1A2B-3C4D"
+      def uuid
+        # Extended boot record: offset 39 of FAT12/16, 67 of FAT32.
+        serial = @disk.read(bits == 32 ? 67 : 39, 4).unpack1('V')
+        format('%<high>04X-%<low>04X', high: serial >> 16, low: serial & 0xFFFF)
+      end
+
+      # @return [String, nil] from the root directory, where it is kept up to
+      #   date, or else from the boot sector
+      def label
+        found = directory.volume_label || @disk.read(bits == 32 ? 71 : 43, 11)
+        text = found.encode('UTF-8', 'IBM437', invalid: :replace, undef: :replace).strip
+        text unless text.empty? || text == 'NO NAME'
+      end
+
+      def used_clusters = @fat.used_count
+
+      def used_bytes = @data_offset + (used_clusters * cluster_size)
+
+      # Everything before the first cluster, and each allocated cluster.
+      def used_extents(&block)
+        return enum_for(:used_extents) unless block
+
+        yield 0, @data_offset
+        Runs.merged(@fat.each_used_run, cluster_size, @data_offset - (2 * cluster_size), &block)
+      end
+
+      # FAT entry 1 holds "was unmounted in order" (specification, page 18).
+      def clean?
+        case bits
+        when 16 then @fat[1].anybits?(0x8000)
+        when 32 then @fat[1].anybits?(0x0800_0000)
+        else true
+        end
+      end
+
+      # @api private — for FatDirectory
+      def cluster_chain(first) = @fat.chain(first)
+
+      # @api private — for FatDirectory
+      def read_cluster(number) = @disk.read(@data_offset + ((number - 2) * cluster_size), cluster_size)
+
+      # @api private — the fixed root directory of FAT12 and FAT16
+      def fixed_root = @disk.read(@root_offset, @root_bytes)
+
+      private
+
+      def measure
+        @sector = boot.sector_size.to_i
+        @cluster_size = boot.sectors_per_cluster * @sector
+        total = boot.sectors_16.zero? ? boot.sectors_32 : boot.sectors_16
+        @size = total * @sector
+        @fat_bytes = (boot.fat_sectors_16.zero? ? boot.fat_sectors_32 : boot.fat_sectors_16) * @sector
+        @root_offset = (boot.reserved_sectors * @sector) + (boot.fat_count * @fat_bytes)
+        @root_bytes = ((boot.root_entries * 32) + @sector - 1) / @sector * @sector
+        @data_offset = @root_offset + @root_bytes
+        check_size
+        @cluster_count = (size - @data_offset) / cluster_size
+        @bits = kind_by_clusters
+        check_fat
+      end
+
+      def check_size
+        return if @data_offset < size && size <= @disk.size
+
+        raise Damaged.new("FAT volume of #{size} bytes, data from byte #{@data_offset}, in #{@disk.size} bytes",
+                          where: 'boot sector')
+      end
+
+      def kind_by_clusters
+        return 32 if boot.fat_sectors_16.zero?
+
+        cluster_count < FAT12_BELOW ? 12 : 16
+      end
+
+      def check_fat
+        most = { 12 => FAT12_BELOW, 16 => FAT16_BELOW, 32 => MOST_CLUSTERS }[bits]
+        return if cluster_count < most && (cluster_count + 2) * bits <= @fat_bytes * 8
+
+        raise Damaged.new("#{cluster_count} clusters do not fit into a FAT#{bits} of #{@fat_bytes} bytes",
+                          where: 'boot sector')
+      end
+
+      def root_entry
+        Entry.new(name: '/', path: '/', type: :directory, size: 0, ref: bits == 32 ? boot.root_cluster.to_i : 0)
+      end
+
+      def directory(entry = root_entry) = FatDirectory.new(self, entry)
+
+      def children(entry) = directory(entry).entries
+
+      def file_pieces(entry)
+        left = entry.size
+        return if left.zero?
+
+        cluster_chain(entry.ref).each do |cluster|
+          yield read_cluster(cluster).byteslice(0, left)
+          left -= cluster_size
+          return if left <= 0
+        end
+        raise Damaged.new("#{entry.path} ends #{left} bytes early", where: entry.path)
+      end
+
+      def same_name?(one, two) = one.casecmp?(two)
+    end
+  end
+end

@@ -1,0 +1,91 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # The file allocation table: for each cluster the number of the next one.
+    class FatTable
+      # Entries read at once; a multiple of two, so that no FAT12 pair is cut.
+      PIECE = 262_144
+
+      # @param offset [Integer] first byte of the first table on the volume
+      # @param bytes [Integer] length of one table
+      # @param bits [Integer] 12, 16 or 32
+      def initialize(disk, offset:, bytes:, bits:, cluster_count:)
+        @disk = disk
+        @offset = offset
+        @bytes = bytes
+        @bits = bits
+        @last = cluster_count + 1
+        @pieces = {}
+      end
+
+      # @param cluster [Integer] 0 to the last cluster
+      # @return [Integer] the raw entry (28 bits of FAT32)
+      def [](cluster) = piece(cluster / PIECE)[cluster % PIECE]
+
+      # @return [Array<Integer>] the clusters of a file or directory, in order
+      # @raise [Damaged] where the chain loops, leaves the volume or is cut
+      def chain(first)
+        found = []
+        cluster = first
+        until cluster >= end_mark
+          unless cluster.between?(2, @last)
+            raise Damaged.new("a cluster chain from #{first} goes to cluster #{cluster}", where: "cluster #{cluster}")
+          end
+          # A chain cannot be longer than there are clusters: it loops.
+          raise Damaged.new("the cluster chain from #{first} loops", where: "cluster #{cluster}") if found.size > @last
+
+          found << cluster
+          cluster = self[cluster]
+        end
+        found
+      end
+
+      # @yieldparam first [Integer] cluster
+      # @yieldparam count [Integer]
+      def each_used_run
+        return enum_for(:each_used_run) unless block_given?
+
+        0.step(@last, PIECE) do |from|
+          piece(from / PIECE).each_with_index.chunk_while { |one, two| one[0].zero? == two[0].zero? }.each do |run|
+            first = [from + run.first[1], 2].max
+            last = [from + run.last[1], @last].min
+            yield first, last - first + 1 if run.first[0] != 0 && last >= first
+          end
+          @pieces.clear # each piece is needed once
+        end
+      end
+
+      # @return [Integer] clusters in use; bad ones count, as nothing can go there
+      def used_count = @used_count ||= each_used_run.sum { |_, count| count }
+
+      private
+
+      def end_mark = { 12 => 0xFF8, 16 => 0xFFF8, 32 => 0x0FFFFFF8 }[@bits]
+
+      def piece(index)
+        @pieces[index] ||= begin
+          from = index * PIECE
+          count = [PIECE, @last + 1 - from].min
+          first = from * @bits / 8
+          unpack(@disk.read(@offset + first, [((count * @bits) + 7) / 8, @bytes - first].min))
+        end
+      end
+
+      def unpack(bytes)
+        case @bits
+        when 32 then bytes.unpack('V*').map { |entry| entry & 0x0FFF_FFFF }
+        when 16 then bytes.unpack('v*')
+        else unpack12(bytes)
+        end
+      end
+
+      # Two entries of 12 bits share three bytes.
+      def unpack12(bytes)
+        bytes.unpack('C*').each_slice(3).flat_map do |a, b, c|
+          [a | ((b.to_i & 0x0F) << 8), *(c && ((b >> 4) | (c << 4)))]
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,106 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # Path walking, for the kinds that have directories. A kind includes this
+    # and implements root_entry, children(entry) and file_pieces(entry) { |bytes| }.
+    module Tree
+      # A chain of links longer than this is a loop (as in POSIX's ELOOP).
+      LINKS = 8
+
+      def browsable? = true
+
+      # @param path [String]
+      # @return [Array<Entry>] without "." and ".."
+      # @raise [NotFound] no such directory
+      def entries(path = '/')
+        found = entry(path)
+        raise NotFound.new("#{path} is no directory", where: path) unless found.directory?
+
+        children(found)
+      end
+
+      # @param path [String]
+      # @return [Entry] links are followed
+      # @raise [NotFound]
+      def entry(path) = walk(path.split('/').reject { |name| ['', '.'].include?(name) }, path, 0)
+
+      # @return [Boolean]
+      def exist?(path)
+        entry(path) && true
+      rescue NotFound
+        false
+      end
+
+      # Yields the contents in pieces, in order.
+      # @raise [NotFound] no such file
+      def read_file(path, &)
+        found = entry(path)
+        raise NotFound.new("#{path} is no file", where: path) unless found.file?
+
+        file_pieces(found, &)
+      end
+
+      # @param limit [Integer] bytes; the rest of a larger file is left out
+      # @return [String] contents, binary
+      def file_head(path, limit = MIB)
+        bytes = ''.b
+        read_file(path) do |piece|
+          bytes << piece
+          break if bytes.bytesize >= limit
+        end
+        bytes.byteslice(0, limit)
+      end
+
+      # Yields every entry below +path+, directories before what they hold.
+      def each_entry(path = '/', &block)
+        return enum_for(:each_entry, path) unless block
+
+        seen = {}
+        queue = [entry(path)]
+        while (directory = queue.pop)
+          # A directory that is its own ancestor is damage; visit it once.
+          next if seen[directory.ref]
+
+          seen[directory.ref] = true
+          children(directory).each do |child|
+            block.call(child)
+            queue << child if child.directory?
+          end
+        end
+      end
+
+      private
+
+      def walk(names, asked, links)
+        names.each_with_index.reduce(root_entry) do |current, (name, index)|
+          raise NotFound.new("#{asked} is not there", where: asked) unless current.directory?
+
+          child = children(current).find { |entry| same_name?(entry.name, name) }
+          raise NotFound.new("#{asked} is not there", where: asked) unless child
+          next child unless child.symlink?
+
+          return follow(child, names[(index + 1)..], asked, links + 1)
+        end
+      end
+
+      def follow(link, rest, asked, links)
+        raise NotFound.new("#{asked} goes round in links", where: asked) if links > LINKS
+
+        target = file_target(link)
+        target = "#{::File.dirname(link.path)}/#{target}" unless target.start_with?('/')
+        names = ::File.expand_path(target, '/').split('/').reject(&:empty?)
+        walk(names + rest, asked, links)
+      end
+
+      def file_target(link)
+        bytes = ''.b
+        file_pieces(link) { |piece| bytes << piece }
+        bytes.force_encoding('UTF-8').scrub
+      end
+
+      def same_name?(one, two) = one == two
+      def child_path(parent, name) = parent.path == '/' ? "/#{name}" : "#{parent.path}/#{name}"
+    end
+  end
+end

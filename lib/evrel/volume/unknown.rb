@@ -1,0 +1,22 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # Bytes that no kind recognises: all that is not a hole counts as used.
+    class Unknown
+      def initialize(disk)
+        @disk = disk
+      end
+
+      def kind = 'unknown'
+      def label = nil
+      def uuid = nil
+      def size = @disk.size
+      def block_size = @disk.logical_sector
+      def clean? = true
+      def browsable? = false
+      def used_bytes = @disk.extents.sum { |_, length| length }
+      def used_extents(&) = @disk.extents(&)
+    end
+  end
+end
