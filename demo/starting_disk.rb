@@ -1,0 +1,148 @@
+# frozen_string_literal: true
+
+require 'fileutils'
+require 'open3'
+require 'tmpdir'
+
+module Demo
+  # Builds a disk that really starts: GPT, a start-up part with a loader and a
+  # kernel, a system part with a small user land, and a recovery part behind it.
+  class StartingDisk
+    MIB = 1024**2
+    ESP_MIB = 512
+    RECOVERY_MIB = 1024
+    # Programs of the user land; one binary serves them all.
+    APPLETS = %w[sh init getty login mount umount hostname cat ls date ps reboot poweroff sleep vi grep].freeze
+
+    # @param path [String] the disk's file, already of its size
+    # @param host [String] host name
+    # @param title [String] of the loader's entry
+    # @param start_files [String] folder with vmlinuz and systemd-bootx64.efi
+    # @param ids [Hash] disk, esp, system, recovery (GUIDs), system_uuid, recovery_uuid
+    # @param files [Hash{String=>Array(String, Time)}] path → contents and time
+    def initialize(path, host:, title:, start_files:, ids:, files: {})
+      @path = path
+      @host = host
+      @title = title
+      @start_files = start_files
+      @ids = ids
+      @files = files
+    end
+
+    def build
+      Dir.mktmpdir('evrel-demo') do |work|
+        @work = work
+        partition
+        write_startup
+        write_system
+        write_recovery
+      end
+    end
+
+    private
+
+    def size = File.size(@path)
+    def esp_start = MIB
+    def system_start = (1 + ESP_MIB) * MIB
+    def system_size = recovery_start - system_start
+    # One MiB at the end is left for the backup table.
+    def recovery_start = ((size / MIB) - 1 - RECOVERY_MIB) * MIB
+
+    def partition
+      run('sfdisk', '-q', @path, input: <<~SCRIPT)
+        label: gpt
+        label-id: #{@ids[:disk]}
+        start=#{esp_start / 512}, size=#{ESP_MIB * MIB / 512}, type=U, uuid=#{@ids[:esp]}, name="Start-up"
+        start=#{system_start / 512}, size=#{system_size / 512}, type=4F68BCE3-E8CD-4DB1-96E7-FBCAF984B709, uuid=#{@ids[:system]}, name="System"
+        start=#{recovery_start / 512}, size=#{RECOVERY_MIB * MIB / 512}, type=DE94BBA4-06D1-4D40-A16A-BFD50179D6AC, uuid=#{@ids[:recovery]}, name="Recovery"
+      SCRIPT
+    end
+
+    def write_startup
+      volume = "#{@work}/startup.fat"
+      File.open(volume, 'w') { |io| io.truncate(ESP_MIB * MIB) }
+      run('mkfs.vfat', '-F', '32', '-n', 'STARTUP', '-i', @ids[:esp].delete('-')[0, 8], volume)
+      run('mmd', '-i', volume, '::EFI', '::EFI/BOOT', '::loader', '::loader/entries')
+      run('mcopy', '-i', volume, "#{@start_files}/systemd-bootx64.efi", '::EFI/BOOT/BOOTX64.EFI')
+      run('mcopy', '-i', volume, "#{@start_files}/vmlinuz", '::vmlinuz')
+      text(volume, 'loader/loader.conf', "timeout 0\ndefault office\n")
+      text(volume, 'loader/entries/office.conf', <<~CONF)
+        title #{@title}
+        linux /vmlinuz
+        options root=PARTUUID=#{@ids[:system]} rw console=ttyS0 console=tty0
+      CONF
+      # mtools needs a file of its own; only what is no hole goes into the disk.
+      run('dd', "if=#{volume}", "of=#{@path}", 'bs=1M', "seek=#{esp_start / MIB}", 'conv=notrunc,sparse', 'status=none')
+    end
+
+    def text(volume, name, content)
+      file = "#{@work}/text"
+      File.write(file, content)
+      run('mcopy', '-i', volume, file, "::#{name}")
+    end
+
+    def write_system
+      root = "#{@work}/root"
+      %w[bin sbin etc dev proc sys tmp var/log boot home].each { |name| FileUtils.mkdir_p("#{root}/#{name}") }
+      FileUtils.cp('/bin/busybox', "#{root}/bin/busybox")
+      APPLETS.each { |name| File.symlink('busybox', "#{root}/bin/#{name}") }
+      File.symlink('../bin/busybox', "#{root}/sbin/init")
+      etc(root)
+      Demo.write_files(root, @files)
+      make_ext4(root, system_start, system_size, 'System', @ids[:system_uuid])
+    end
+
+    def etc(root)
+      { 'hostname' => "#{@host}\n", 'issue' => "Ticket office terminal #{@host}\n\n",
+        'passwd' => "root::0:0:root:/home:/bin/sh\n", 'inittab' => <<~INITTAB, 'fstab' => <<~FSTAB }
+          ::sysinit:/etc/rc
+          ttyS0::respawn:/bin/getty -L 115200 ttyS0 vt100
+          tty1::respawn:/bin/getty 38400 tty1
+          ::ctrlaltdel:/bin/reboot
+        INITTAB
+          UUID=#{@ids[:system_uuid]} / ext4 defaults 0 1
+          PARTUUID=#{@ids[:esp]} /boot vfat noauto 0 2
+          LABEL=Recovery /var/recovery ext4 noauto 0 2
+        FSTAB
+        .each { |name, content| File.write("#{root}/etc/#{name}", content) }
+      File.write("#{root}/etc/rc", "#!/bin/sh\nmount -t devtmpfs dev /dev\nmount -t proc proc /proc\nmount -t sysfs sysfs /sys\nhostname -F /etc/hostname\n")
+      File.chmod(0o755, "#{root}/etc/rc")
+    end
+
+    def write_recovery
+      root = "#{@work}/recovery"
+      FileUtils.mkdir_p(root)
+      File.write("#{root}/READ-ME.txt", "Recovery part of #{@host}\n")
+      make_ext4(root, recovery_start, RECOVERY_MIB * MIB, 'Recovery', @ids[:recovery_uuid])
+    end
+
+    def make_ext4(root, start, bytes, label, uuid) = Demo.make_ext4(@path, root, start:, bytes:, label:, uuid:)
+    def run(*command, input: nil) = Demo.run(*command, input:)
+  end
+
+  module_function
+
+  # An ext4 filled from a folder, in place in a disk's file. Few inodes and a
+  # small journal: a stand-in drive is large, what is on it is not.
+  def make_ext4(disk, root, start:, bytes:, label:, uuid: nil)
+    run('mke2fs', '-q', '-F', '-t', 'ext4', '-m', '0', '-T', 'largefile', '-N', [20_000, bytes / (16 * 1024**2)].max.to_s,
+        '-J', 'size=16', '-L', label, *(['-U', uuid] if uuid),
+        '-E', "offset=#{start},lazy_itable_init=1,lazy_journal_init=1,nodiscard", '-d', root, disk, "#{bytes / 1024}k")
+  end
+
+  # @param files [Hash{String=>Array(String, Time)}] relative path → contents and time
+  def write_files(root, files)
+    files.each do |name, (content, time)|
+      path = File.join(root, name)
+      FileUtils.mkdir_p(File.dirname(path))
+      File.binwrite(path, content)
+      File.utime(time, time, path)
+    end
+  end
+
+  # @raise [RuntimeError] with what the tool said
+  def run(*command, input: nil)
+    output, status = Open3.capture2e(*command, stdin_data: input.to_s)
+    raise "#{command.first} failed: #{output.strip}" unless status.success?
+  end
+end

@@ -1,0 +1,49 @@
+# frozen_string_literal: true
+
+require 'digest'
+
+module Evrel
+  # What a drive is known by: never its port or name. serial, wwn and model as
+  # the drive tells them, capacity in bytes, fingerprint over what is on it.
+  Identity = Struct.new(:serial, :wwn, :model, :capacity, :fingerprint, keyword_init: true) do
+    # @param disk [Disk] is only read
+    # @return [String] over the sectors that hold the table and the start of
+    #   each volume: changes when the drive is partitioned or formatted anew
+    def self.fingerprint(disk)
+      sha = Digest::SHA256.new
+      edge = [MIB, disk.size].min
+      [0, disk.size - edge].each { |offset| sha << disk.read(offset, edge) }
+      partitions_of(disk).each { |part| sha << disk.read(part.start, [64 * KIB, part.size].min) }
+      sha.hexdigest
+    end
+
+    def self.partitions_of(disk)
+      Table.read(disk)&.partitions || []
+    rescue Damaged
+      [] # the edges of the disk are in it anyway
+    end
+    private_class_method :partitions_of
+
+    # @param other [Identity]
+    # @return [Array<String>] what differs, in words; empty where it is the same drive, unchanged
+    def differences(other)
+      names = { serial: 'serial', wwn: 'world-wide name', model: 'model', capacity: 'capacity',
+                fingerprint: 'contents' }
+      names.filter_map do |field, name|
+        next if self[field] == other[field]
+        next 'its table or volumes have changed' if field == :fingerprint
+
+        "#{name}: #{self[field] || 'none'} was sealed, #{other[field] || 'none'} is there now"
+      end
+    end
+
+    # The serial with its last four characters hidden.
+    def masked_serial = Identity.mask(serial)
+
+    # @param serial [String, nil]
+    def self.mask(serial) = serial && (serial[0...-4] + ('•' * [4, serial.length].min))
+
+    # @return [String] the last four characters of the label
+    def label = serial.to_s[-4..].to_s
+  end
+end
