@@ -10,7 +10,7 @@ module Evrel
     FINE = 0
     FINDING = 1
     MISUSE = 2
-    FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused, Unsupported].freeze
+    FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused].freeze
 
     USAGE = <<~TEXT
       Usage: evrel COMMAND …

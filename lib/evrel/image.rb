@@ -11,6 +11,7 @@ module Evrel
     # @raise [Unreadable, Damaged, Unsupported]
     def self.open(path)
       return Native.new(path) if ::File.directory?(path)
+      raise Unreadable.new("#{path} is not there", where: path) unless ::File.exist?(path)
 
       raise Unsupported.new("#{path} is no image folder", where: path,
                                                           hint: 'an image is a folder with manifest.json and disk.qcow2')

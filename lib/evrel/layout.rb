@@ -9,11 +9,11 @@ module Evrel
     # @param target_sector [Integer] logical sector, bytes
     # @return [Plan]
     # @raise [DoesNotFit] where a part would leave the target
-    # @raise [Unsupported] where the sector sizes differ
+    # @raise [DoesNotFit] where the sector sizes differ
     def self.as_in_image(image, target_size, target_sector)
       sector = image.manifest.logical_sector
       if sector != target_sector
-        raise Unsupported.new("the image has sectors of #{sector} bytes, the target of #{target_sector}",
+        raise DoesNotFit.new("the image has sectors of #{sector} bytes, the target of #{target_sector}",
                               where: 'layout', hint: 'choose a drive with the same sector size')
       end
       return whole(image, target_size) unless image.table

@@ -65,6 +65,8 @@ module Evrel
       def check(_order) = @guard.call
 
       def clear(order)
+        # From here on the contents differ from what was sealed, however this ends.
+        @journal.point(order.id, begun: true)
         edge = [EDGE, @target.size].min
         zeros = "\0".b * edge
         # The backup first would leave a whole primary; the primary goes first.

@@ -8,6 +8,7 @@ module Evrel
     # one for each safe point, each on the disk before the write goes on.
     #
     #   {"image":"…","plan":"…","target":"…"}
+    #   {"order":"clear","begun":true}
     #   {"order":"clear","done":true}
     #   {"order":"part-2","cluster":8191}
     class Journal
@@ -29,6 +30,9 @@ module Evrel
         def point(_order, **) = nil
         def close = nil
       end
+
+      # @return [Boolean] whether the write that keeps this file has touched its target
+      def self.begun?(path) = ::File.exist?(path) && ::File.foreach(path).count > 1
 
       def resumed? = @resumed
 

@@ -1,0 +1,66 @@
+# frozen_string_literal: true
+
+require 'rack/protection'
+require 'sinatra/base'
+
+module Api
+  # The JSON API under /api, described by docs/openapi.yaml. Thin: it reads the
+  # request, asks a station or a model, and puts the answer into JSON.
+  class App < Sinatra::Base
+    set :show_exceptions, false
+    set :raise_errors, false
+    set :dump_errors, true
+    set :static, false
+    set :host_authorization, { permitted_hosts: [] } # Api::Stack checks hosts for everything
+    disable :sessions
+
+    STATUS = { Evrel::NotFound => 404, Evrel::Refused => 409, Evrel::DoesNotFit => 409 }.freeze
+    LARGEST_BODY = 64 * 1024
+
+    before do
+      content_type :json
+      headers 'Cache-Control' => 'no-store'
+      halt_with(401, 'SignIn', 'sign in first') unless technician || request.path_info == '/session'
+    end
+
+    after { ActiveRecord::Base.connection_handler.clear_active_connections! }
+
+    error(Evrel::Error) { |error| error_body(error, STATUS.fetch(error.class, 422)) }
+    error(ActiveRecord::RecordNotFound) { halt_with(404, 'NotFound', 'there is nothing under this address') }
+    error(ActiveRecord::RecordInvalid) { |error| halt_with(422, 'Invalid', error.message.sub('Validation failed: ', '')) }
+    not_found { halt_with(404, 'NotFound', 'there is nothing under this address') unless response.body.any? }
+    error { halt_with(500, 'Fault', 'something went wrong in Evrel itself; its log says more') }
+
+    register Session
+    register Dockets
+    register Work
+    register Things
+
+    helpers do
+      def technician = @technician ||= Technician.find_by(id: session[:technician_id])
+      def session = request.session
+
+      def answer(value) = JSON.generate(value)
+
+      # @raise halts with 400 where the body is no JSON object
+      def body_params
+        text = request.body.read(LARGEST_BODY).to_s
+        return {} if text.empty?
+
+        value = JSON.parse(text)
+        value.is_a?(Hash) ? value : halt_with(400, 'Invalid', 'a JSON object is expected')
+      rescue JSON::ParserError
+        halt_with(400, 'Invalid', 'the body is no JSON')
+      end
+
+      def halt_with(code, error, message)
+        halt code, { 'content-type' => 'application/json' }, answer({ error:, message: })
+      end
+
+      def error_body(error, code)
+        status code
+        answer(error.to_h)
+      end
+    end
+  end
+end

@@ -1,0 +1,71 @@
+# frozen_string_literal: true
+
+module Api
+  # Live progress by Server-Sent Events. One thread looks at the database and
+  # tells every open page; the sockets are taken over, so that an open page
+  # holds no thread of the server. A page that reconnects loads its state anew:
+  # nothing is lost by a gap.
+  class Live
+    EVERY = 0.4      # seconds between two looks
+    HEARTBEAT = 15   # seconds
+    HEAD = "HTTP/1.1 200 OK\r\nContent-Type: text/event-stream\r\nCache-Control: no-store\r\n" \
+           "X-Content-Type-Options: nosniff\r\nConnection: close\r\n\r\nretry: 1000\n\n"
+
+    def initialize
+      @sockets = []
+      @lock = Mutex.new
+    end
+
+    def call(env)
+      return [401, { 'content-type' => 'text/plain' }, ["sign in first\n"]] unless env['rack.session'][:technician_id]
+
+      socket = env.fetch('rack.hijack').call
+      socket.write(HEAD)
+      @lock.synchronize { @sockets << socket }
+      start
+      [200, {}, []] # the server no longer looks at it
+    rescue SystemCallError, IOError
+      [499, {}, []]
+    end
+
+    private
+
+    def start
+      @lock.synchronize { @thread = Thread.new { watch } unless @thread&.alive? }
+    end
+
+    # Ends when the last page is closed; the next one starts it again.
+    def watch
+      pulse = Pulse.new
+      quiet = 0.0
+      until empty?
+        messages = ActiveRecord::Base.connection_pool.with_connection { pulse.news }
+        messages.each { |name, data| send_all("event: #{name}\ndata: #{JSON.generate(data)}\n\n") }
+        quiet = messages.any? ? 0.0 : quiet + EVERY
+        if quiet >= HEARTBEAT
+          send_all(": still here\n\n")
+          quiet = 0.0
+        end
+        sleep EVERY
+      end
+    rescue ActiveRecord::ActiveRecordError => e
+      warn "live: #{e.message}"
+      close_all # the pages reconnect, and start it again
+    end
+
+    def empty? = @lock.synchronize { @sockets.empty? }
+
+    def send_all(text)
+      @lock.synchronize do
+        @sockets.reject! do |socket|
+          socket.write_nonblock(text) < text.bytesize
+        rescue SystemCallError, IOError
+          socket.close
+          true
+        end
+      end
+    end
+
+    def close_all = @lock.synchronize { @sockets.each(&:close).clear }
+  end
+end

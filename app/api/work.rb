@@ -1,0 +1,74 @@
+# frozen_string_literal: true
+
+module Api
+  # What runs in the worker: writes, checks of images, trial starts.
+  module Work
+    def self.registered(app)
+      app.helpers do
+        def queue(job) = Delayed::Job.enqueue(job, queue: Config.bench)
+
+        def new_trial(**of)
+          running = docket.trial_starts.where(state: %w[queued running], **of).first
+          return running if running
+
+          docket.trial_starts.create!(technician:, **of).tap { |trial| queue(TrialJob.new(trial.id)) }
+        end
+      end
+
+      app.post '/dockets/:id/write' do
+        write = Stations::WriteStation.new(docket).start(technician)
+        status 202
+        answer(WriteView.of(write))
+      end
+
+      app.post '/dockets/:id/write/stop' do
+        Stations::WriteStation.new(docket).stop(technician)
+        status 202
+        answer(WriteView.of(docket.write))
+      end
+
+      app.post '/dockets/:id/chain' do
+        raise Evrel::Refused, 'nothing has been written yet' unless docket.write&.verified
+
+        Stations::StartStation.new(docket).read_chain
+        answer(DocketView.of(docket))
+      end
+
+      # Of an image ("image_id"), or of the written disk.
+      app.post '/dockets/:id/trial' do
+        image = body_params['image_id']&.then { |id| Image.find(id) }
+        raise Evrel::Refused, 'nothing has been written yet' unless image || docket.write&.verified
+
+        status 202
+        answer(TrialView.of(image ? new_trial(image:) : new_trial(write: docket.write)))
+      end
+
+      app.post '/trials/:id/stop' do
+        trial = TrialStart.find(params['id'])
+        trial.update!(stop_asked: true)
+        answer(TrialView.of(trial))
+      end
+
+      app.get '/trials/:id/picture' do
+        path = TrialStart.find(params['id']).picture_path
+        halt_with(404, 'NotFound', 'there is no picture of this trial start') unless path && File.file?(path)
+        content_type 'image/png'
+        send_file path
+      end
+
+      app.post '/images/:id/check' do
+        image = Image.find(params['id'])
+        unless image.shelf.reachable?
+          raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached", hint: 'plug its drive in')
+        end
+
+        if image.state != 'checking'
+          image.update!(state: 'checking')
+          queue(CheckJob.new(image.id))
+        end
+        status 202
+        answer({ id: image.id, state: image.state })
+      end
+    end
+  end
+end

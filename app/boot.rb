@@ -1,0 +1,30 @@
+# frozen_string_literal: true
+
+require 'active_record'
+require 'active_support/all'
+require 'delayed_job_active_record'
+require 'trilogy'
+require 'zeitwerk'
+
+require_relative '../lib/evrel'
+require_relative '../stand_ins/bench'
+require_relative 'config'
+
+loader = Zeitwerk::Loader.new
+%w[models stations jobs].each do |folder|
+  namespace = folder == 'stations' ? Object.const_set(:Stations, Module.new) : Object
+  loader.push_dir("#{__dir__}/#{folder}", namespace:)
+end
+loader.push_dir("#{__dir__}/services")
+loader.push_dir("#{__dir__}/api", namespace: Object.const_set(:Api, Module.new))
+loader.setup
+
+Time.zone = nil
+ActiveRecord.default_timezone = :utc
+ActiveRecord::Base.establish_connection(Config.database)
+Delayed::Worker.max_attempts = 1
+# A write may take hours; a job is taken again only when its worker is gone.
+Delayed::Worker.max_run_time = 48.hours
+Delayed::Worker.destroy_failed_jobs = false
+Delayed::Worker.sleep_delay = 0.5
+Delayed::Worker.raise_signal_exceptions = :term

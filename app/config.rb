@@ -1,0 +1,34 @@
+# frozen_string_literal: true
+
+require 'securerandom'
+
+# Where things are. Everything that changes lies below one folder.
+module Config
+  ROOT = File.expand_path('..', __dir__)
+
+  module_function
+
+  # @return [String] the data folder
+  def var = ENV.fetch('EVREL_VAR') { File.join(ROOT, 'var') }
+
+  def path(*names) = File.join(var, *names)
+
+  def database
+    { adapter: 'trilogy', host: '127.0.0.1', port: Integer(ENV.fetch('EVREL_DB_PORT', '33071')),
+      username: 'evrel', password: ENV.fetch('EVREL_DB_PASSWORD') { File.read(path('database-password')).strip },
+      database: ENV.fetch('EVREL_DB_NAME', 'evrel'), encoding: 'utf8mb4', pool: 24 }
+  end
+
+  # @return [String] the name of this bench: its jobs go to a queue of this name
+  def bench = ENV.fetch('EVREL_BENCH', 'bench-1')
+
+  # @return [Array<String>] host names under which the pages may be asked for
+  def hosts = ENV.fetch('EVREL_HOSTS', '127.0.0.1,localhost').split(',')
+
+  # @return [String] what signs the session cookies, made once
+  def secret
+    file = path('session-secret')
+    File.write(file, SecureRandom.hex(64), perm: 0o600) unless File.exist?(file)
+    File.read(file)
+  end
+end

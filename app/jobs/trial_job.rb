@@ -1,0 +1,43 @@
+# frozen_string_literal: true
+
+# A trial start in the emulator, of an image or of a written disk.
+TrialJob = Struct.new(:trial_id) do
+  def perform
+    trial = TrialStart.find(trial_id)
+    trial.update!(state: 'running')
+    FileUtils.mkdir_p(Config.path('pictures'))
+    name = "trial-#{trial.id}.png"
+    path, format = source(trial)
+    result = Evrel::Startup::Trial.new(path, format:).run(picture: Config.path('pictures', name)) do |seconds, lines|
+      look(trial, seconds, lines)
+    end
+    keep(trial, result, name)
+  rescue Evrel::Error => e
+    trial.update!(state: 'done', outcome: 'failed', message: e.message)
+    Event.add('trial_done', e.message, docket: trial.docket)
+  end
+
+  private
+
+  def source(trial)
+    return [File.join(trial.image.path, Evrel::Image::Native::DISK), 'qcow2'] if trial.write.nil?
+
+    seen = AttachedDrives.by_serial(trial.write.drive.serial) or
+      raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
+    [seen.path, 'raw']
+  end
+
+  def look(trial, seconds, lines)
+    return if @last && seconds - @last < 1
+
+    @last = seconds
+    trial.update!(seconds:, lines:)
+    :stop if TrialStart.where(id: trial_id).pick(:stop_asked)
+  end
+
+  def keep(trial, result, name)
+    trial.update!(state: 'done', outcome: result.outcome, seconds: result.seconds, lines: result.lines,
+                  message: result.message, picture: result.picture && name)
+    Event.add('trial_done', "Trial start: #{result.message}", docket: trial.docket, technician: trial.technician)
+  end
+end

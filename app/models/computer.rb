@@ -1,0 +1,11 @@
+# frozen_string_literal: true
+
+# A computer that is known here, with how its firmware starts.
+class Computer < ActiveRecord::Base
+  has_many :dockets
+  has_many :drives
+  has_many :images
+
+  # @return [Hash] as Evrel::Startup wants it
+  def firmware_settings = { 'kind' => firmware, 'secure_boot' => secure_boot, 'loader' => nil }
+end

@@ -1,0 +1,63 @@
+# frozen_string_literal: true
+
+# The sheet of one computer to restore, with its six stations.
+class Docket < ActiveRecord::Base
+  CAUSES = { 'drive_failed' => 'Drive failed', 'corrupt' => 'System corrupt', 'infected' => 'Infected',
+             'slow' => 'Slow', 'replaced' => 'Computer replaced', 'rehearsal' => 'Rehearsal' }.freeze
+  STATIONS = %w[computer image target layout write start].freeze
+
+  belongs_to :computer
+  belongs_to :opened_by, class_name: 'Technician'
+  has_many :seals
+  has_many :writes
+  has_many :trial_starts
+  has_many :start_checks
+  has_many :events
+
+  validates :cause, inclusion: { in: CAUSES.keys, message: 'is none of the known ones' }
+
+  def number = format('D-%04d', id)
+  def cause_name = CAUSES.fetch(cause)
+
+  # @return [Seal, nil] the unbroken one
+  def seal(station) = seals.select { |seal| seal.station == station && seal.broken_at.nil? }.max_by(&:id)
+
+  def sealed?(station) = !seal(station).nil?
+
+  # @return [String] the first station without a seal; the last where all have one
+  def current_station = STATIONS.find { |station| !sealed?(station) } || STATIONS.last
+
+  # @return [String, nil] the station that must be sealed before this one can be
+  def waits_for(station) = STATIONS.take_while { |name| name != station }.find { |name| !sealed?(name) }
+
+  # @return [Image, nil] the sealed one
+  def image = sealed?('image') ? Image.find_by(id: seal('image').decision['image_id']) : nil
+
+  # @return [Drive, nil] the sealed one
+  def target = sealed?('target') ? Drive.find_by(id: seal('target').decision['drive_id']) : nil
+
+  # @return [Write, nil] the latest that belongs to the layout that is sealed now
+  def write
+    layout = seal('layout') or return
+    writes.where('created_at >= ?', layout.created_at).order(:id).last
+  end
+
+  def writing? = %w[queued running].include?(write&.state)
+
+  # Breaks a seal and all that was built on it.
+  # @param because [String] for the record
+  # @param by [Technician, nil] nobody where the evidence changed by itself
+  # @raise [Evrel::Refused] while a write runs
+  def break_seals(from, because:, by: nil)
+    raise Evrel::Refused.new('a write is running', hint: 'stop it first') if writing?
+
+    transaction do
+      broken = STATIONS.drop(STATIONS.index(from)).filter_map { |station| seal(station) }
+      target&.release if broken.any? { |seal| seal.station == 'target' }
+      broken.each { |seal| seal.break(because, by) }
+      update!(closed_at: nil)
+      seals.reset
+      Event.add("seal_broken", "#{from.capitalize} unsealed: #{because}", docket: self, technician: by) if broken.any?
+    end
+  end
+end

@@ -1,0 +1,15 @@
+# frozen_string_literal: true
+
+# A start in the emulator: of an image, or of a written disk. state: queued,
+# running, done.
+class TrialStart < ActiveRecord::Base
+  belongs_to :docket
+  belongs_to :image, optional: true
+  belongs_to :write, optional: true
+  belongs_to :technician
+
+  attribute :lines, :json
+
+  def picture_path = picture && Config.path('pictures', picture)
+  def reached? = outcome == 'reached'
+end

@@ -1,0 +1,52 @@
+# frozen_string_literal: true
+
+# The last look before a byte is written: everything sealed, and the target is
+# the drive that was sealed, unchanged, and still not refused.
+class Guard
+  NEEDED = %w[computer image target layout].freeze
+
+  # @param docket [Docket]
+  # @param going_on [Boolean] the drive was half written by the same write: its
+  #   contents are bound to differ, its identity is not
+  def initialize(docket, going_on: false)
+    @docket = docket
+    @going_on = going_on
+  end
+
+  # @return [StandIns::Drive] the target
+  # @raise [Evrel::Refused] with both sides; the seal is broken where it no longer holds
+  def check
+    open = NEEDED.find { |station| !@docket.sealed?(station) }
+    raise Evrel::Refused.new("#{open.capitalize} is not sealed", where: 'write') if open
+
+    drive = @docket.target
+    seen = AttachedDrives.by_serial(drive.serial) or
+      raise Evrel::Refused.new('the sealed drive is not attached', where: 'target', hint: 'plug it in again')
+    same!(seen)
+    judge!(seen)
+    seen
+  end
+
+  private
+
+  def same!(seen)
+    differences = Stations::TargetStation.new(@docket).sealed_identity.differences(AttachedDrives.identity(seen))
+    differences.reject! { |text| text.start_with?('its table') } if @going_on
+    return if differences.empty?
+
+    raise Evrel::Refused.new("the drive on port #{seen.port} is not as it was sealed: #{differences.join('; ')}",
+                             where: 'target', hint: 'look at the drive and seal the target again')
+  end
+
+  def judge!(seen)
+    unless @docket.target.docket_id == @docket.id
+      raise Evrel::Refused.new('the drive is no longer locked to this docket', where: 'target')
+    end
+
+    verdict = TargetVerdict.new(@docket).of(seen)
+    return unless verdict.refused?
+
+    raise Evrel::Refused.new("the drive in port #{seen.port} is refused: #{verdict.reason.title}",
+                             where: "port #{seen.port}", hint: verdict.reason.detail)
+  end
+end

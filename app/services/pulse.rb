@@ -1,0 +1,54 @@
+# frozen_string_literal: true
+
+# What has changed since the last look, in a few cheap queries.
+class Pulse
+  def initialize
+    @event = Event.maximum(:id).to_i
+    @bench = AttachedDrives.provider.revision
+    @work = {}
+  end
+
+  # @return [Array<(String, Hash)>] name and data of each message
+  def news = events + writes + trials + checks + bench
+
+  private
+
+  def events
+    Event.where('id > ?', @event).order(:id).limit(100).map do |event|
+      @event = event.id
+      ['event', { id: event.id, kind: event.kind, text: event.text, docket_id: event.docket_id }]
+    end
+  end
+
+  def writes
+    Write.where(state: %w[queued running]).includes(:technician).filter_map do |write|
+      ['write', WriteView.of(write)] if changed?("write-#{write.id}", write.updated_at)
+    end
+  end
+
+  def trials
+    TrialStart.where(state: %w[queued running]).filter_map do |trial|
+      ['trial', TrialView.of(trial).merge(docket_id: trial.docket_id)] if changed?("trial-#{trial.id}", trial.updated_at)
+    end
+  end
+
+  def checks
+    states = Image.where(state: 'checking').pluck(:id)
+    changed?('checks', states) ? [['images', { checking: states }]] : []
+  end
+
+  def bench
+    revision = AttachedDrives.provider.revision
+    return [] if revision == @bench
+
+    @bench = revision
+    [['bench', { revision: }]]
+  end
+
+  def changed?(key, value)
+    return false if @work[key] == value
+
+    @work[key] = value
+    true
+  end
+end

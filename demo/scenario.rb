@@ -1,0 +1,157 @@
+# frozen_string_literal: true
+
+require 'fileutils'
+require 'tmpdir'
+require_relative 'starting_disk'
+require_relative 'office_files'
+
+module Demo
+  PASSWORD = 'quay-lantern-42'
+
+  # An invented island ferry company: its technicians, computers, drives and
+  # images. Everything on the drives is built here; the images are taken by
+  # Evrel itself.
+  class Scenario
+    GB = 10**9
+    DRIVES = {
+      'TF48-2209-7Q4F' => { port: '3', maker: 'Tarn', model: 'Flux SSD', capacity: 480_103_981_056, bus: 'SATA', rotating: false,
+                            health: { state: 'good', reason: '0 reallocated sectors, wear at 2 %, 31 °C' } },
+      'TF48-2209-7Q1F' => { port: '1', maker: 'Tarn', model: 'Flux SSD', capacity: 480_103_981_056, bus: 'SATA', rotating: false,
+                            health: { state: 'good', reason: '0 reallocated sectors, wear at 11 %, 34 °C' } },
+      'OS1T-88C02M' => { port: '2', maker: 'Orrin', model: 'Slate HDD', capacity: 1_000_204_886_016, bus: 'USB', rotating: true,
+                         health: { state: 'good', reason: '0 reallocated sectors, 4,120 h, 33 °C' } },
+      'VN24-0071K9XD' => { port: '4', maker: 'Velm', model: 'NV2 SSD', capacity: 240_057_409_536, bus: 'SATA', rotating: false,
+                           health: { state: 'worn', reason: '212 sectors cannot be read, wear at 97 %' } }
+    }.freeze
+    IDS = { disk: '8f0c6d52-3a1e-4b57-9c1d-5e2a7b40c3d1', esp: '1b7e0d94-52c8-4f6a-8d33-0c9fa6e1b274',
+            system: '8c1f24a7-6e0b-4d9c-b5f2-7a3d18e6c905', recovery: '5d92b3e8-17f4-4a6d-9e08-c4b61f7a2d53',
+            system_uuid: '3e7a9c15-d284-4b0f-a6e1-92f5d80b7c46', recovery_uuid: 'b04d6f21-8c97-4e35-91da-6f2e7c58a310' }.freeze
+    # What the drives of this bench do behind their port: enough to see a write at work.
+    BYTES_PER_SECOND = 36 * 10**6
+
+    # @param now [Time] the whole story is told backwards from here
+    # @param small [Boolean] fewer and smaller files, for tests
+    def initialize(now: Time.now, small: false)
+      @now = now
+      @small = small
+      @bench = AttachedDrives.provider
+      @start_files = File.join(Config::ROOT, 'var', 'cache', 'start-files')
+    end
+
+    def build
+      people
+      computers
+      @paths = DRIVES.to_h { |serial, about| [serial, drive(serial, about)] }
+      old_stock
+      camera_recordings
+      shelf
+      office
+      AttachedDrives.remember
+      owners
+      @shelf.look_through
+      dockets
+    end
+
+    private
+
+    # Yesterday afternoon the drive failed.
+    def trouble = @trouble ||= Time.new(@now.year, @now.month, @now.day, 14, 20) - 86_400
+
+    def people
+      @ina = Technician.create!(sign_in: 'ina', name: 'Ina Hauge', initials: 'IH', password: PASSWORD, lead: true)
+      Technician.create!(sign_in: 'kaja', name: 'Kaja Moe', initials: 'KM', password: PASSWORD)
+    end
+
+    def computers
+      @office = Computer.create!(name: 'TKT-03', place: 'Holm quay ticket office', model: 'Brisk Desk 5', firmware: 'uefi',
+                                 system_identity: '4C1E77A0-TKT03')
+      @camera = Computer.create!(name: 'CAM-01', place: 'Holm quay cameras', model: 'Brisk Box 2', firmware: 'uefi',
+                                 system_identity: '4C1E77A0-CAM01')
+      @pier = Computer.create!(name: 'PIER-02', place: 'East pier departures board', model: 'Lume Panel', firmware: 'uefi',
+                               system_identity: '4C1E77A0-PIER2')
+      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'] }]
+    end
+
+    def drive(serial, about)
+      fields = about.except(:port).transform_keys(&:to_s)
+      path = @bench.make('serial' => serial, 'wwn' => "5000c5#{serial.sum.to_s(16).rjust(10, '0')}", 'logical_sector' => 512,
+                         'physical_sector' => 4096, 'read_only' => false, 'in_use' => false,
+                         'bytes_per_second' => BYTES_PER_SECOND, **fields)
+      @bench.plug(serial, about[:port])
+      path
+    end
+
+    # The replacement is not as blank as it looks.
+    def old_stock
+      one_volume('TF48-2209-7Q4F', 'old-stock', OfficeFiles.old_stock(@now, @small ? 20 : 1204))
+    end
+
+    def camera_recordings
+      one_volume('TF48-2209-7Q1F', 'quay-camera', OfficeFiles.recordings(@now, @small ? 4 : 60))
+    end
+
+    def one_volume(serial, label, files)
+      path = @paths[serial]
+      Dir.mktmpdir('evrel-demo') do |root|
+        Demo.write_files(root, files)
+        Demo.run('sfdisk', '-q', path, input: "label: gpt\nstart=2048, type=L, name=\"#{label}\"\n")
+        Demo.make_ext4(path, root, start: 1024**2, bytes: File.size(path) - (3 * 1024**2), label:)
+      end
+    end
+
+    # The shelf drive's file system, and the folder where it is mounted.
+    def shelf
+      one_volume('OS1T-88C02M', 'Holm', { 'READ-ME.txt' => ["Images of the Holm quay computers\n", @now - (400 * 86_400)] })
+      folder = @bench.mount_of('OS1T-88C02M')
+      FileUtils.mkdir_p(folder)
+      drive = AttachedDrives.remember.fetch('OS1T-88C02M')
+      @shelf = Shelf.create!(name: 'Holm', path: folder, drive:)
+    end
+
+    # Two images of the ticket office, taken a month and a day before the
+    # trouble, and the failed drive itself with the work since then.
+    def office
+      image('tkt03-2', trouble - (31 * 86_400) + 15_000, 'After the new printer')
+      image('2-full', trouble - 86_400 + 15_000, 'Before the season change')
+      office_disk(@paths['VN24-0071K9XD'], trouble - 540)
+    end
+
+    def image(name, time, note)
+      Dir.mktmpdir('evrel-demo') do |work|
+        path = File.join(work, 'disk.raw')
+        Evrel::Disk::File.create(path, DRIVES['VN24-0071K9XD'][:capacity])
+        office_disk(path, time)
+        Evrel::Disk::File.open(path) do |disk|
+          Evrel::Image::Capture.new(disk, File.join(@shelf.path, name), about: about(note), taken_at: time).run
+        end
+      end
+    end
+
+    def about(note)
+      drive = DRIVES['VN24-0071K9XD']
+      { 'computer' => { 'name' => 'TKT-03', 'model' => 'Brisk Desk 5', 'firmware' => 'uefi',
+                        'system_identity' => '4C1E77A0-TKT03' },
+        'drive' => { 'maker' => drive[:maker], 'model' => drive[:model], 'serial' => 'VN24-0071K9XD',
+                     'capacity_bytes' => drive[:capacity], 'bus' => drive[:bus] },
+        'note' => note }
+    end
+
+    def office_disk(path, time)
+      StartingDisk.new(path, host: 'TKT-03', title: 'Ticket office', start_files: @start_files, ids: IDS,
+                             files: OfficeFiles.ticket_office(time, small: @small)).build
+    end
+
+    def owners
+      Drive.find_by!(serial: 'VN24-0071K9XD').update!(computer: @office)
+      Drive.find_by!(serial: 'TF48-2209-7Q1F').update!(computer: @camera)
+    end
+
+    def dockets
+      first = Docket.create!(computer: @office, cause: 'drive_failed', trouble_since: trouble, opened_by: @ina,
+                             note: 'Clicks and does not start. The replacement lies beside it.')
+      Event.add('opened', 'Docket opened for TKT-03', docket: first, technician: @ina)
+      second = Docket.create!(computer: @pier, cause: 'slow', opened_by: @ina, note: 'Takes ten minutes to show the board.')
+      Event.add('opened', 'Docket opened for PIER-02', docket: second, technician: @ina)
+    end
+  end
+end

@@ -1,0 +1,103 @@
+# frozen_string_literal: true
+
+require 'securerandom'
+require 'tmpdir'
+
+module Setup
+  # MariaDB from a data folder of our own, on loopback.
+  class Database
+    PATIENCE = 30 # seconds
+
+    # @param folder [String] what EVREL_VAR is set to
+    # @param port [Integer]
+    # @param name [String] of the database
+    def initialize(folder, port:, name:)
+      @folder = folder
+      @port = port
+      @name = name
+    end
+
+    # @return [Integer] process id of the server
+    # @raise [Problem]
+    def start
+      unless Setup.port_free?(@port)
+        raise Problem, "Port #{@port} is taken, so the database cannot start: stop what listens there, " \
+                       'or set EVREL_DB_PORT to a free port.'
+      end
+
+      install unless File.directory?(File.join(data, 'mysql'))
+      File.write(init_file, statements, perm: 0o600)
+      own(init_file)
+      @pid = spawn('mariadbd', *options, "--init-file=#{init_file}", "--port=#{@port}", '--bind-address=127.0.0.1',
+                   "--pid-file=#{File.join(data, 'server.pid')}", "--socket=#{socket}", out: log, err: log, pgroup: true)
+      wait
+      @pid
+    end
+
+    def stop
+      return unless @pid
+
+      Process.kill(:TERM, @pid)
+      Process.wait(@pid)
+      @pid = nil
+    rescue Errno::ESRCH, Errno::ECHILD
+      @pid = nil
+    end
+
+    private
+
+    def data = File.join(@folder, 'database')
+    def log = File.join(@folder, 'database.log')
+    def init_file = File.join(@folder, 'database-users.sql')
+    # The path of a socket has 107 characters at most.
+    def socket = File.join(Dir.tmpdir, "evrel-database-#{@port}.sock")
+
+    def install
+      FileUtils.mkdir_p(data)
+      own(data)
+      Setup.run('mariadb-install-db', *options, '--auth-root-authentication-method=normal', '--skip-test-db')
+    end
+
+    def options = ['--no-defaults', "--datadir=#{data}", *("--user=#{user}" if Process.uid.zero?)]
+
+    # Not as root, where its own user can reach the folder.
+    def user
+      @user ||= system('runuser', '-u', 'mysql', '--', 'test', '-x', @folder) ? 'mysql' : 'root'
+    end
+
+    def own(path)
+      FileUtils.chown(user, nil, path) if Process.uid.zero?
+    end
+
+    def password
+      file = File.join(@folder, 'database-password')
+      File.write(file, SecureRandom.hex(16), perm: 0o600) unless File.exist?(file)
+      File.read(file)
+    end
+
+    # Carried out by the server at every start. Nobody signs in as root.
+    def statements
+      <<~SQL
+        CREATE DATABASE IF NOT EXISTS #{@name} CHARACTER SET utf8mb4;
+        CREATE USER IF NOT EXISTS evrel@'127.0.0.1' IDENTIFIED BY '#{password}';
+        CREATE USER IF NOT EXISTS evrel@'localhost' IDENTIFIED BY '#{password}';
+        GRANT ALL ON #{@name}.* TO evrel@'127.0.0.1';
+        GRANT ALL ON #{@name}.* TO evrel@'localhost';
+        ALTER USER root@'localhost' ACCOUNT LOCK;
+      SQL
+    end
+
+    def wait
+      deadline = Setup.now + PATIENCE
+      while Setup.port_free?(@port)
+        if Process.wait(@pid, Process::WNOHANG)
+          @pid = nil
+          raise Problem, "The database ended at once; the last lines of #{log}:\n#{File.readlines(log).last(8).join}"
+        end
+        raise Problem, "The database did not answer within #{PATIENCE} s; see #{log}." if Setup.now > deadline
+
+        sleep 0.1
+      end
+    end
+  end
+end

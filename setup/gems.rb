@@ -1,0 +1,22 @@
+# frozen_string_literal: true
+
+module Setup
+  # The gems of Gemfile.lock, into var/gems.
+  module Gems
+    # Stands for the gem source in Gemfile and Gemfile.lock; see there.
+    PLACE_HOLDER = 'https://gems.invalid'
+
+    module_function
+
+    def install
+      Setup.when_changed('gems', %w[Gemfile Gemfile.lock].map { |name| File.join(ROOT, name) }) do
+        config("mirror.#{PLACE_HOLDER}", Gem.sources.first.then { |source| source.respond_to?(:uri) ? source.uri.to_s : source.to_s })
+        config('path', 'var/gems')
+        config('frozen', 'true')
+        Setup.run('bundle', 'install', '--jobs', '2', '--quiet', hint: 'is the gem registry reachable?')
+      end
+    end
+
+    def config(name, value) = Setup.run('bundle', 'config', 'set', '--local', name, value)
+  end
+end

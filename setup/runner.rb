@@ -1,0 +1,131 @@
+# frozen_string_literal: true
+
+require 'net/http'
+
+module Setup
+  # Runs the whole application until Ctrl C.
+  class Runner
+    PATIENCE = 30 # seconds
+    DEMO = %w[bench journals pictures database].freeze # what --fresh begins anew
+
+    def initialize(fresh: false)
+      @fresh = fresh
+      @var = File.expand_path(ENV.fetch('EVREL_VAR', File.join(ROOT, 'var')))
+      @port = Integer(ENV.fetch('EVREL_PORT', '8740'))
+      @database_port = Integer(ENV.fetch('EVREL_DB_PORT', '33071'))
+      @children = {}
+    end
+
+    # @return [Integer] exit code
+    def run
+      trap(:TERM) { raise Interrupt }
+      begin_anew if @fresh && check_port
+      prepare
+      say_where
+      watch
+    rescue Interrupt
+      puts "\nStopping."
+      0
+    rescue Problem => e
+      warn "\n#{e.message}"
+      1
+    ensure
+      stop
+    end
+
+    private
+
+    def check_port
+      return true if Setup.port_free?(@port)
+
+      raise Problem, "Port #{@port} is taken, perhaps by an Evrel that runs already: stop it, or set EVREL_PORT to a free port."
+    end
+
+    def begin_anew
+      Setup.step('Removing the old demo') { DEMO.each { |name| FileUtils.rm_rf(File.join(@var, name)) } }
+    end
+
+    def prepare
+      check_port
+      FileUtils.mkdir_p(@var)
+      Setup.prepare
+      @database = Database.new(@var, port: @database_port, name: 'evrel')
+      Setup.step('Database') { @children[@database.start] = 'database' }
+      Setup.step('Tables and demo') { Setup.run(*ruby('app/prepare.rb', 'demo'), env:) }
+      Setup.step('Web server and worker') do
+        start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
+        start('worker', *ruby('app/worker.rb'))
+        wait_for_pages
+      end
+    end
+
+    def ruby(*arguments) = ['bundle', 'exec', RbConfig.ruby, *arguments]
+    def env = { 'EVREL_VAR' => @var, 'EVREL_DB_PORT' => @database_port.to_s, 'EVREL_PORT' => @port.to_s }
+
+    def start(name, *command)
+      log = File.join(@var, "#{name.tr(' ', '-')}.log")
+      @children[spawn(env, *command, chdir: ROOT, out: [log, 'a'], err: [log, 'a'], pgroup: true)] = name
+    end
+
+    def wait_for_pages
+      deadline = Setup.now + PATIENCE
+      until answers?
+        check_children
+        raise Problem, "The web server did not answer within #{PATIENCE} s; see #{@var}/web-server.log." if Setup.now > deadline
+
+        sleep 0.1
+      end
+    end
+
+    def answers?
+      Net::HTTP.get_response(URI("http://127.0.0.1:#{@port}/")).is_a?(Net::HTTPSuccess)
+    rescue SystemCallError
+      false
+    end
+
+    def say_where
+      puts "\n  Evrel      http://127.0.0.1:#{@port}/\n  Sign-in    ina\n  Password   quay-lantern-42\n\n" \
+           "  Ctrl C stops everything.\n"
+    end
+
+    def watch
+      loop do
+        check_children
+        sleep 0.5
+      end
+    end
+
+    # @raise [Problem] where one of the three has ended
+    def check_children
+      pid = Process.wait(-1, Process::WNOHANG) or return
+      name = @children.delete(pid) or return
+      raise Problem, "The #{name} has ended; see #{@var}/#{name.tr(' ', '-')}.log, then run bin/start again: nothing is lost."
+    end
+
+    # Writes are journaled: the worker may be ended at any moment. The database
+    # goes last, in order.
+    def stop
+      ending = @children.reject { |_, name| name == 'database' }
+      ending.each_key { |pid| signal(:TERM, pid) }
+      deadline = Setup.now + 3
+      until ending.empty?
+        ending.reject! { |pid, _| gone?(pid) }
+        ending.each_key { |pid| signal(:KILL, pid) } if Setup.now > deadline
+        sleep 0.05
+      end
+      @database&.stop
+    end
+
+    def gone?(pid)
+      Process.wait(pid, Process::WNOHANG) || false
+    rescue Errno::ECHILD
+      true
+    end
+
+    def signal(name, pid)
+      Process.kill(name, -pid)
+    rescue Errno::ESRCH
+      nil
+    end
+  end
+end

@@ -1,0 +1,76 @@
+# frozen_string_literal: true
+
+require 'digest'
+require 'fileutils'
+require 'open3'
+require 'rbconfig'
+require 'socket'
+
+# Prepares a machine for Evrel, with Ruby's own library only: it runs before
+# any gem is there. Every step says what it does and how long it took.
+module Setup
+  ROOT = File.expand_path('..', __dir__)
+
+  # Something that the person at the keyboard has to mend.
+  class Problem < StandardError; end
+
+  module_function
+
+  # @param what [String] said before; a step that had nothing to do says so
+  def step(what)
+    print "#{what.ljust(34)} "
+    $stdout.flush
+    before = now
+    outcome = yield
+    puts outcome == :nothing ? 'there already' : format('%.1f s', now - before)
+  rescue StandardError
+    puts 'failed'
+    raise
+  end
+
+  # @raise [Problem] with the last lines of what the command said
+  def run(*command, env: {}, dir: ROOT, hint: nil)
+    output, status = Open3.capture2e(env, *command, chdir: dir, stdin_data: '')
+    return output if status.success?
+
+    said = output.lines.last(12).join
+    raise Problem, "#{command.join(' ')} failed#{"; #{hint}" if hint}:\n#{said}"
+  end
+
+  # Runs the block only if what it depends on has changed since the last time.
+  # @param name [String]
+  # @param files [Array<String>] what it depends on
+  def when_changed(name, files)
+    stamp = File.join(ROOT, 'var', 'stamps', name)
+    digest = Digest::SHA256.hexdigest(files.sort.map { |file| "#{file} #{Digest::SHA256.file(file)}" }.join("\n"))
+    return :nothing if File.exist?(stamp) && File.read(stamp) == digest
+
+    yield
+    FileUtils.mkdir_p(File.dirname(stamp))
+    File.write(stamp, digest)
+  end
+
+  # Everything up to and including the front end.
+  def prepare
+    step('Debian packages') { Packages.install }
+    step('Gems') { Gems.install }
+    step('Front end: packages') { FrontEnd.install }
+    step('Front end: build') { FrontEnd.build }
+    step('Kernel and loader for the demo') { StartFiles.fetch }
+  end
+
+  def port_free?(port)
+    TCPServer.new('127.0.0.1', port).close
+    true
+  rescue Errno::EADDRINUSE
+    false
+  end
+
+  def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+end
+
+require_relative 'packages'
+require_relative 'gems'
+require_relative 'front_end'
+require_relative 'start_files'
+require_relative 'database'
