@@ -14,6 +14,8 @@ module Setup
   # Something that the person at the keyboard has to mend.
   class Problem < StandardError; end
 
+  $stdout.sync = true
+
   module_function
 
   # @param what [String] said before; a step that had nothing to do says so

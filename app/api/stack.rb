@@ -20,7 +20,7 @@ module Api
       throttle
       live = Live.new
       Rack::Builder.app do
-        use Rack::Protection::HostAuthorization, permitted_hosts: Config.hosts
+        use Rack::Protection::HostAuthorization, permitted_hosts: Config.hosts, logging: false
         use Headers
         use Rack::Session::Cookie, key: 'evrel', secret: Config.secret, same_site: :strict, httponly: true
         use Rack::Attack

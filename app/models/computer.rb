@@ -3,7 +3,7 @@
 # A computer that is known here, with how its firmware starts.
 class Computer < ActiveRecord::Base
   has_many :dockets
-  has_many :drives
+  has_many :drives, class_name: 'Drive' # the inflector would look for a “drife”
   has_many :images
 
   # @return [Hash] as Evrel::Startup wants it

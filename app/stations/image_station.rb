@@ -145,7 +145,7 @@ module Stations
       return 'Taken after the trouble began' if docket.trouble_since && image.taken_at > docket.trouble_since
 
       latest = candidates.find { |other| before_and_good?(other) }
-      latest == image ? 'Last good image before the trouble' : 'Good, but older'
+      latest == image ? "Last #{'whole ' if image.whole?}image before the trouble" : 'Good, but older'
     end
 
     def before_and_good?(image)

@@ -1,0 +1,48 @@
+import type { SessionAnswer } from './types'
+
+/** What the server answered where it refused: what is wrong, and what can be done. */
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly hint?: string,
+  ) {
+    super(message)
+  }
+
+  get text(): string {
+    return this.hint ? `${sentence(this.message)} ${sentence(this.hint)}` : sentence(this.message)
+  }
+}
+
+let token = ''
+
+/** Keeps the token that every changing request must carry. */
+export function keepToken(answer: SessionAnswer): SessionAnswer {
+  token = answer.token
+  return answer
+}
+
+export const api = {
+  get: <T>(path: string) => request<T>('GET', path),
+  post: <T>(path: string, body: object = {}) => request<T>('POST', path, body),
+  delete: <T>(path: string, body: object = {}) => request<T>('DELETE', path, body),
+}
+
+/** The text for any error that a request may end with. */
+export function errorText(error: unknown): string {
+  return error instanceof ApiError ? error.text : 'Evrel did not answer. Look whether bin/start still runs.'
+}
+
+async function request<T>(method: string, path: string, body?: object): Promise<T> {
+  const headers: Record<string, string> = { accept: 'application/json' }
+  if (body) Object.assign(headers, { 'content-type': 'application/json', 'x-csrf-token': token })
+  const answer = await fetch(`/api${path}`, { method, headers, body: body && JSON.stringify(body) })
+  const value = await answer.json().catch(() => ({}))
+  if (!answer.ok) throw new ApiError(value.message ?? `the server answered ${answer.status}`, answer.status, value.hint)
+  return value as T
+}
+
+function sentence(text: string): string {
+  return `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`
+}

@@ -1,0 +1,58 @@
+import { onScopeDispose, ref } from 'vue'
+import type { Trial, Write } from './types'
+
+interface Messages {
+  event: { id: number; kind: string; text: string; docket_id: number | null }
+  write: Write
+  trial: Trial
+  images: { checking: number[] }
+  bench: { revision: number }
+  /** The line was cut and is back: whatever is shown may be old. */
+  back: Record<string, never>
+}
+
+type Handlers = { [Name in keyof Messages]?: (data: Messages[Name]) => void }
+
+const NAMES = ['event', 'write', 'trial', 'images', 'bench'] as const
+const listeners = new Set<Handlers>()
+let source: EventSource | null = null
+
+/** Whether the line to the server is open. */
+export const online = ref(true)
+
+/** Calls the handlers for what the server tells, as long as the component lives. */
+export function useLive(handlers: Handlers): void {
+  listeners.add(handlers)
+  open()
+  onScopeDispose(() => {
+    listeners.delete(handlers)
+    if (listeners.size === 0) close()
+  })
+}
+
+function open(): void {
+  if (source) return
+  source = new EventSource('/api/live')
+  source.onopen = () => {
+    if (!online.value) tell('back', {})
+    online.value = true
+  }
+  source.onerror = () => {
+    online.value = false
+    // A refused request is not tried again by the browser itself.
+    if (source?.readyState === EventSource.CLOSED) {
+      close()
+      setTimeout(() => listeners.size > 0 && open(), 2000)
+    }
+  }
+  for (const name of NAMES) source.addEventListener(name, (event) => tell(name, JSON.parse(event.data)))
+}
+
+function close(): void {
+  source?.close()
+  source = null
+}
+
+function tell<Name extends keyof Messages>(name: Name, data: Messages[Name]): void {
+  for (const handlers of [...listeners]) handlers[name]?.(data)
+}

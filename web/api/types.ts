@@ -1,0 +1,289 @@
+// What the API answers; docs/openapi.yaml is the reference. Sizes are bytes, times ISO 8601.
+
+export type State = 'ok' | 'ask' | 'no'
+
+export interface Fact {
+  id: string
+  state: State
+  title: string
+  detail: string
+  evidence?: string
+}
+
+export type Role = 'startup' | 'reserved' | 'system' | 'data' | 'recovery' | 'swap' | 'free'
+
+export interface Volume {
+  kind: string
+  label: string | null
+  uuid: string | null
+  size_bytes: number
+  used_bytes: number
+}
+
+export interface Part {
+  number: number | null
+  name: string
+  role: Role
+  start_bytes: number
+  size_bytes: number
+  volume: Volume
+  change?: string
+  type_name?: string
+}
+
+export interface Technician {
+  id: number
+  name: string
+  short_name: string
+  initials: string
+}
+
+export interface SessionAnswer {
+  technician: Technician | null
+  token: string
+  bench: string
+}
+
+export type StationName = 'computer' | 'image' | 'target' | 'layout' | 'write' | 'start'
+
+export interface StationRow {
+  name: StationName
+  title: string
+  state: 'sealed' | 'open' | 'later'
+  lead: string
+  seal: { by: string; name: string; at: string } | null
+}
+
+export interface Progress {
+  order?: string
+  part?: number | null
+  done?: number
+  total?: number
+  written?: number
+  to_write?: number
+  speed?: number
+  compared?: number
+  compared_bytes?: number
+}
+
+export interface DocketRow {
+  id: number
+  number: string
+  computer: string
+  place: string | null
+  cause: string
+  cause_name: string
+  trouble_since: string | null
+  opened_at: string
+  closed_at: string | null
+  current: StationName
+  stations: StationRow[]
+  write: { id: number; state: WriteState; progress: Progress } | null
+}
+
+export interface Docket extends DocketRow {
+  opened_by: string
+  note: string | null
+  broken: { station: StationName; because: string; at: string } | null
+}
+
+export interface StationAnswer<View> {
+  station: StationName
+  view: View
+  facts: Fact[]
+}
+
+export interface ComputerView {
+  computer: {
+    name: string
+    place: string | null
+    model: string | null
+    firmware: string
+    secure_boot: boolean
+    system_identity: string | null
+    note: string | null
+  }
+  drives: { maker: string; model: string; capacity: number; port: string | null; serial: string; last_seen_at: string | null }[]
+  cause: string
+  causes: Record<string, string>
+  trouble_since: string | null
+  note: string | null
+}
+
+export interface Trial {
+  id: number
+  state: 'queued' | 'running' | 'done'
+  outcome: string | null
+  seconds: number | null
+  lines: string[]
+  message: string | null
+  at: string
+  picture: string | null
+  docket_id?: number
+}
+
+export interface Damage {
+  damaged: number
+  error?: string
+  places: { cluster: number; offset: number; part: number | null; reason: string }[]
+}
+
+export interface ImageRow {
+  id: number
+  taken_at: string
+  taken_as_written: string
+  computer: string | null
+  state: 'unchecked' | 'checking' | 'whole' | 'damaged'
+  checked_at: string | null
+  used_bytes: number
+  size_bytes: number
+  shelf: string
+  reachable: boolean
+  note: string
+  parts: Part[]
+  damage: Damage | null
+}
+
+export interface CandidateImage extends ImageRow {
+  own: boolean
+  relation: string | null
+  why: string
+  trial: Trial | null
+  facts: Fact[]
+}
+
+export interface ImageView {
+  images: CandidateImage[]
+  sealed_id: number | null
+  of_others: number
+}
+
+export interface Health {
+  state: string
+  reason: string
+}
+
+export interface DriveCard {
+  id: number
+  port: string
+  maker: string
+  model: string
+  bus: string
+  capacity: number
+  rotating: boolean
+  serial: string
+  health: Health
+  parts: Part[]
+  problem: string | null
+  written_at: string | null
+  owner: string | null
+  shelves: string[]
+  verdict: { state: 'clear' | 'ask' | 'refused'; facts: Fact[]; reason: Fact | null }
+}
+
+export interface TargetView {
+  waits_for?: StationName
+  listed_at?: string
+  sealed_id?: number | null
+  locked_until?: string | null
+  drives: DriveCard[]
+}
+
+export interface LayoutView {
+  waits_for?: StationName
+  image?: { parts: Part[]; size_bytes: number }
+  after?: { parts: Part[]; size_bytes: number; free_at_end: number } | null
+  now?: { parts: Part[]; size_bytes: number }
+  problem?: { message: string; hint?: string } | null
+}
+
+export interface Order {
+  id: string
+  kind: string
+  title: string
+  detail: string
+  bytes: number | null
+  part: number | null
+}
+
+export type WriteState = 'queued' | 'running' | 'done' | 'failed' | 'stopped'
+
+export interface Write {
+  id: number
+  docket_id: number
+  state: WriteState
+  progress: Progress
+  speeds: number[]
+  outcomes: { id: string; seconds: number; bytes: number | null; resumed: boolean }[]
+  error: string | null
+  verified: boolean
+  mismatches: { cluster: number | null; offset: number; part: number | null }[]
+  started_at: string | null
+  finished_at: string | null
+  stop_asked: boolean
+  technician: string
+  left: { low: number; high: number } | null
+}
+
+export interface WriteView {
+  waits_for: StationName | null
+  orders: Order[]
+  target: {
+    port: string | null
+    label: string
+    serial: string
+    capacity: number
+    model: string
+    attached: boolean
+    parts: Part[]
+    size_bytes: number
+  } | null
+  expected: { low: number; high: number; measured: number } | null
+  write: Write | null
+}
+
+export interface StartView {
+  waits_for: StationName | null
+  check: { state: State; at: string; steps: Fact[] } | null
+  trial: Trial | null
+  trial_missing: string | null
+  computer: string
+  compared: number | null
+  signed_off: boolean
+}
+
+export interface Catalogue {
+  images: (ImageRow & { folder: string; drive: Record<string, string | number>; clusters: number })[]
+  shelves: {
+    id: number
+    name: string
+    kind: string
+    reachable: boolean
+    port: string | null
+    last_port: string | null
+    images: number
+    looked_at: string | null
+  }[]
+}
+
+export interface BenchDrive extends Omit<DriveCard, 'verdict'> {
+  wwn: string | null
+  logical_sector: number
+  physical_sector: number
+  read_only: boolean
+  docket: string | null
+  disk_guid: string | null
+}
+
+export interface Bench {
+  listed_at: string
+  ports: { port: string; drive: BenchDrive | null }[]
+  computers: { name: string; firmware: string; boot_order: string[] }[]
+}
+
+export interface Found {
+  kind: 'docket' | 'image' | 'drive'
+  title: string
+  detail: string
+  path: string
+}

@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Part } from '../api/types'
+import { bytes, exact, roleName } from '../words/format'
+import { stack } from './heights'
+
+/** The names beside a core, each at the height of its part. */
+const props = defineProps<{ parts: Part[]; size: number; height: number; side: 'left' | 'right'; say: (part: Part | null, size: number) => string[] }>()
+const rows = computed(() =>
+  stack(props.parts, props.size, props.height - 2).map((drawn) => {
+    const part = props.parts.find((one) => drawn.role !== 'free' && (one.number ?? 0) === (drawn.number ?? 0)) ?? null
+    return { ...drawn, title: drawn.name || roleName(drawn.role), words: props.say(part, drawn.size) }
+  }),
+)
+</script>
+
+<template>
+  <ul :class="side" :style="{ height: `${height}px` }">
+    <li v-for="row in rows" :key="row.key" :style="{ top: `${row.top + row.height / 2}px` }" :title="exact(row.size)">
+      <b>{{ row.title }}</b><span>{{ bytes(row.size) }}{{ row.kind ? ` · ${row.kind}` : '' }}</span>
+      <span v-for="word in row.words" :key="word">{{ word }}</span>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+ul { position: relative; list-style: none; margin: 0; padding: 0; }
+li { position: absolute; left: 0; right: 0; transform: translateY(-50%); font-size: 13px; line-height: 1.28; color: var(--ink2); }
+.left li { text-align: right; }
+b { display: block; font-size: 14.5px; color: var(--ink); overflow: hidden; text-overflow: ellipsis; }
+span { display: block; }
+</style>

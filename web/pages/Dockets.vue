@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, errorText } from '../api/client'
+import { useLive } from '../api/live'
+import type { DocketRow } from '../api/types'
+import NewDocket from '../parts/NewDocket.vue'
+import { ago, bytes } from '../words/format'
+import { useKeys } from '../words/keys'
+
+const router = useRouter()
+const rows = ref<DocketRow[] | null>(null)
+const error = ref('')
+const chosen = ref(0)
+const making = ref(false)
+const groups = computed(() => {
+  const all = rows.value ?? []
+  const writing = all.filter((row) => isWriting(row))
+  const waiting = all.filter((row) => !row.closed_at && !isWriting(row))
+  return [
+    { title: 'Being written', rows: writing },
+    // Whoever waits longest stands first.
+    { title: 'Waiting for somebody', rows: waiting.reverse() },
+    { title: 'Signed off', rows: all.filter((row) => row.closed_at) },
+  ].filter((group) => group.rows.length)
+})
+const order = computed(() => groups.value.flatMap((group) => group.rows))
+
+const isWriting = (row: DocketRow) => ['queued', 'running'].includes(row.write?.state ?? '')
+
+function next(row: DocketRow): string {
+  if (row.closed_at) return `Signed off ${ago(row.closed_at)}`
+  const { write } = row
+  if (write && isWriting(row)) return `${bytes(write.progress.written ?? 0)} of ${bytes(write.progress.to_write ?? 0)} written`
+  if (write?.state === 'failed' || write?.state === 'stopped') return 'The write has stopped'
+  return row.stations.find((station) => station.name === row.current)?.lead ?? ''
+}
+
+async function load() {
+  try {
+    rows.value = await api.get<DocketRow[]>('/dockets')
+    error.value = ''
+  } catch (problem) {
+    error.value = errorText(problem)
+  }
+}
+
+function open(row: DocketRow | undefined) {
+  if (row) router.push(`/dockets/${row.id}`)
+}
+
+async function move(by: number) {
+  chosen.value = Math.max(0, Math.min(order.value.length - 1, chosen.value + by))
+  await nextTick()
+  document.querySelector<HTMLElement>('.row.on a')?.focus()
+}
+
+useLive({ event: () => load(), back: () => load(), write: (write) => {
+  const row = rows.value?.find((one) => one.write?.id === write.id)
+  if (row?.write) Object.assign(row.write, { state: write.state, progress: write.progress })
+} })
+useKeys({ arrowdown: () => move(1), arrowup: () => move(-1), enter: () => open(order.value[chosen.value]) })
+load()
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <h1>Dockets</h1>
+      <span v-if="rows" class="muted small">{{ rows.filter((row) => !row.closed_at).length }} open</span>
+      <button type="button" class="btn go push" @click="making = true">Open a docket…</button>
+    </div>
+    <p v-if="error" class="message" role="alert">{{ error }}</p>
+    <div class="rows scroll">
+      <section v-for="group in groups" :key="group.title" :aria-label="group.title">
+        <h2>{{ group.title }}</h2>
+        <div v-for="row in group.rows" :key="row.id" class="row" :class="{ on: order[chosen]?.id === row.id }" @click="open(row)">
+          <div>
+            <span class="mono small muted">{{ row.number }}</span>
+            <RouterLink :to="`/dockets/${row.id}`" @click.stop><b>{{ row.computer }}</b></RouterLink>
+            <span class="small muted place">{{ row.place }}</span>
+          </div>
+          <div><span class="chip" :class="row.cause === 'drive_failed' ? 'no' : ''">{{ row.cause_name }}</span></div>
+          <ol aria-label="Stations">
+            <li v-for="(station, index) in row.stations" :key="station.name" :class="[station.state, { here: station.name === row.current && !row.closed_at }]" :title="`${station.title}: ${station.lead}`">
+              <span aria-hidden="true">{{ station.state === 'sealed' ? '✓' : index + 1 }}</span>{{ station.title }}
+              <span class="hidden-words">{{ station.state }}</span>
+            </li>
+          </ol>
+          <div class="next small">{{ next(row) }}<br><span class="muted">opened {{ ago(row.opened_at) }}</span></div>
+        </div>
+      </section>
+      <div v-if="rows && !rows.length" class="empty"><b>No dockets yet</b>Open one for the computer that has to come back.<button type="button" class="btn" @click="making = true">Open a docket…</button></div>
+    </div>
+    <NewDocket v-model:visible="making" @made="(id) => router.push(`/dockets/${id}`)" />
+  </div>
+</template>
+
+<style scoped>
+.page { flex: 1; min-height: 0; display: flex; flex-direction: column; padding: 18px 20px 0; gap: 10px; }
+.head { display: flex; align-items: center; gap: 14px; }
+h1 { font-size: 21px; font-weight: 750; }
+h2 { font-size: 13px; font-weight: 700; color: var(--ink2); margin: 12px 0 6px; }
+.rows { flex: 1; min-height: 0; padding-bottom: 16px; }
+.row { display: grid; grid-template-columns: 260px 150px 1fr 210px; gap: 16px; align-items: center; background: var(--sheet); border: 1px solid var(--rule); border-radius: 9px; padding: 12px 16px; margin-bottom: 8px; cursor: pointer; }
+.row.on { border-color: var(--ember); }
+.row:hover { border-color: var(--ink2); }
+.row b { font-size: 17px; }
+.row a { text-decoration: none; margin-left: 8px; }
+.place { display: block; }
+ol { display: flex; list-style: none; margin: 0; padding: 0; }
+li { flex: 1; display: grid; justify-items: center; gap: 3px; font-size: 12px; color: var(--ink2); position: relative; }
+li + li::before { content: ''; position: absolute; right: calc(50% + 13px); left: calc(-50% + 13px); top: 11px; border-top: 1.5px dashed var(--rule); }
+li > span:first-child { width: 24px; height: 24px; border-radius: 50%; display: grid; place-content: center; font: 700 12px/1 var(--mono); border: 1.5px solid var(--edge); background: var(--sheet); color: var(--ink2); }
+li.sealed > span:first-child { background: var(--spruce); border-color: var(--spruce); color: var(--on-spruce); }
+li.here { color: var(--ink); font-weight: 700; }
+li.here > span:first-child { border-color: var(--ember); border-width: 2.5px; color: var(--ember-ink); }
+.next { text-align: right; }
+@media (max-width: 1150px) { .row { grid-template-columns: 200px 120px 1fr 160px; } }
+</style>

@@ -1,0 +1,27 @@
+<script setup lang="ts">
+import Dialog from 'primevue/dialog'
+
+const visible = defineModel<boolean>('visible', { required: true })
+const keys = [
+  ['1 – 6', 'The six stations of a docket'],
+  ['Enter', 'The main action of the page'],
+  ['↑ ↓', 'Move in a list'],
+  ['R', 'List the drives again'],
+  ['/', 'Find a computer, image or disk'],
+  ['Esc', 'Back, or close what is open'],
+  ['?', 'This list'],
+]
+</script>
+
+<template>
+  <Dialog v-model:visible="visible" modal header="All keys" :style="{ width: '440px' }" dismissable-mask>
+    <dl>
+      <template v-for="[key, what] in keys" :key="key"><dt><span class="key">{{ key }}</span></dt><dd>{{ what }}</dd></template>
+    </dl>
+  </Dialog>
+</template>
+
+<style scoped>
+dl { display: grid; grid-template-columns: 90px 1fr; gap: 8px; margin: 0; }
+dd { margin: 0; }
+</style>

@@ -1,0 +1,25 @@
+<script setup lang="ts">
+import type { Fact } from '../api/types'
+import StateMark from './StateMark.vue'
+
+defineProps<{ title: string; facts: Fact[]; empty?: string }>()
+</script>
+
+<template>
+  <aside class="ledger scroll" aria-label="Ledger" tabindex="0">
+    <h3>{{ title }}</h3>
+    <div v-for="fact in facts" :key="fact.id + fact.title" class="fact" :title="fact.evidence">
+      <StateMark :state="fact.state" />
+      <div>{{ fact.title }}<small>{{ fact.detail }}</small></div>
+    </div>
+    <p v-if="!facts.length" class="small muted">{{ empty ?? 'Nothing to check yet.' }}</p>
+    <slot />
+  </aside>
+</template>
+
+<style scoped>
+.ledger { padding: 16px 18px; display: flex; flex-direction: column; gap: 2px; min-height: 0; }
+h3 { font-size: 13px; font-weight: 700; color: var(--ink2); margin-bottom: 4px; }
+.fact { display: grid; grid-template-columns: 20px 1fr; gap: 6px; font-size: 14px; line-height: 1.3; padding: 9px 0; border-bottom: 1px solid var(--fold); overflow-wrap: anywhere; }
+small { display: block; color: var(--ink2); font-size: 13px; }
+</style>

@@ -1,0 +1,26 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { useSession } from './session'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/sign-in', component: () => import('./pages/SignIn.vue'), meta: { open: true, title: 'Sign in' } },
+    { path: '/', redirect: '/dockets' },
+    { path: '/dockets', component: () => import('./pages/Dockets.vue'), meta: { title: 'Dockets' } },
+    { path: '/dockets/:id(\\d+)/:station?', component: () => import('./pages/Docket.vue'), props: true },
+    { path: '/images', component: () => import('./pages/Images.vue'), meta: { title: 'Images' } },
+    { path: '/bench', component: () => import('./pages/Bench.vue'), meta: { title: 'Bench' } },
+    { path: '/:rest(.*)', component: () => import('./pages/NotHere.vue'), meta: { title: 'Not here' } },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  const session = useSession()
+  await session.load()
+  if (!session.technician && !to.meta.open) return { path: '/sign-in', query: { then: to.fullPath } }
+  return true
+})
+
+router.afterEach((to) => {
+  if (to.meta.title) document.title = `${String(to.meta.title)} · Evrel`
+})

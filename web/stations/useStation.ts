@@ -1,0 +1,62 @@
+import { ref, type Ref } from 'vue'
+import { api, errorText } from '../api/client'
+import { useLive } from '../api/live'
+import type { Docket, Fact, StationAnswer, StationName } from '../api/types'
+
+export interface StationEmits {
+  (event: 'sealed', docket: Docket): void
+  (event: 'changed'): void
+}
+
+/** What every station does: load its view, seal, break the seal, and say what went wrong. */
+export function useStation<View>(name: StationName, docket: () => Docket, emit: StationEmits) {
+  const view = ref<View | null>(null) as Ref<View | null>
+  const facts = ref<Fact[]>([])
+  const error = ref<string | null>(null)
+  const busy = ref(false)
+  const path = () => `/dockets/${docket().id}/stations/${name}`
+
+  async function load() {
+    try {
+      const answer = await api.get<StationAnswer<View>>(path())
+      view.value = answer.view
+      facts.value = answer.facts
+    } catch (problem) {
+      error.value = errorText(problem)
+    }
+  }
+
+  /** Runs a request; on a refusal the reason is shown and nothing else changes. */
+  async function attempt<T>(request: () => Promise<T>): Promise<T | undefined> {
+    if (busy.value) return undefined
+    busy.value = true
+    error.value = null
+    try {
+      return await request()
+    } catch (problem) {
+      error.value = errorText(problem)
+      await load()
+      return undefined
+    } finally {
+      busy.value = false
+    }
+  }
+
+  async function seal(body: object = {}): Promise<boolean> {
+    const next = await attempt(() => api.post<Docket>(`${path()}/seal`, body))
+    if (next) emit('sealed', next)
+    return next !== undefined
+  }
+
+  async function breakSeal(reason: string) {
+    const next = await attempt(() => api.delete<Docket>(`${path()}/seal`, { reason }))
+    if (!next) return
+    emit('changed')
+    await load()
+  }
+
+  const row = () => docket().stations.find((station) => station.name === name)!
+  useLive({ event: (event) => { if (event.docket_id === docket().id || event.kind === 'image_checked') load() }, bench: load, back: load })
+  load()
+  return { view, facts, error, busy, load, attempt, seal, breakSeal, row }
+}

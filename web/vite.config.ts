@@ -1,0 +1,9 @@
+import vue from '@vitejs/plugin-vue'
+import { defineConfig } from 'vite'
+
+export default defineConfig({
+  root: 'web',
+  plugins: [vue()],
+  // Everything as a file of its own: the content security policy allows no inline data for fonts.
+  build: { outDir: '../public', emptyOutDir: true, assetsInlineLimit: 0, chunkSizeWarningLimit: 1200 },
+})

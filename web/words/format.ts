@@ -1,0 +1,66 @@
+// Numbers and times as people say them.
+
+const UNITS: [string, number][] = [
+  ['TB', 1e12],
+  ['GB', 1e9],
+  ['MB', 1e6],
+  ['kB', 1e3],
+]
+
+/** "480.1 GB": decimal, as on the drive's label. */
+export function bytes(value: number): string {
+  const [unit, factor] = UNITS.find(([, size]) => value >= size) ?? ['B', 1]
+  return `${(value / factor).toFixed(value >= 1e9 ? 1 : 0)} ${unit}`
+}
+
+/** "480,103,981,056 bytes", for whoever hovers. */
+export const exact = (value: number) => `${value.toLocaleString('en')} bytes`
+
+/** "141 MB/s" */
+export const speed = (value: number) => `${bytes(value)}/s`
+
+/** "Mon 2 Mar 18:30" */
+export function moment(iso: string): string {
+  const time = new Date(iso)
+  const day = time.toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short' }).replace(',', '')
+  return `${day} ${clock(iso)}`
+}
+
+/** "18:30" */
+export const clock = (iso: string) =>
+  new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+
+/** The time as it stands in an image, where its zone is another than ours: "18:30 (UTC+02:00)". */
+export function otherZone(iso: string): string | null {
+  const match = /T(\d\d:\d\d).*?(Z|[+-]\d\d:\d\d)$/.exec(iso)
+  if (!match) return null
+  const theirs = match[2] === 'Z' ? 0 : Number(`${match[2]!.slice(0, 1)}1`) * minutes(match[2]!.slice(1))
+  return theirs === -new Date(iso).getTimezoneOffset() ? null : `${match[1]} (UTC${match[2] === 'Z' ? '' : match[2]})`
+}
+
+const minutes = (text: string) => Number(text.slice(0, 2)) * 60 + Number(text.slice(3))
+
+/** "40 s", "12 min", "5 h", "3 days" */
+export function span(seconds: number): string {
+  if (seconds < 90) return `${Math.round(seconds)} s`
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`
+  if (seconds < 129600) return `${Math.round(seconds / 3600)} h`
+  return `${Math.round(seconds / 86400)} days`
+}
+
+/** "2 to 3 min", "40 to 50 s" */
+export function range(low: number, high: number): string {
+  const [from, to] = [span(low), span(high)]
+  if (from === to) return `about ${to}`
+  const [number, unit] = from.split(' ')
+  return to.endsWith(` ${unit}`) ? `${number} to ${to}` : `${from} to ${to}`
+}
+
+export const ago = (iso: string) => `${span((Date.now() - new Date(iso).getTime()) / 1000)} ago`
+export const count = (value: number) => value.toLocaleString('en')
+
+const ROLES: Record<string, string> = {
+  startup: 'Start-up', reserved: 'Reserved', system: 'System', data: 'Data', recovery: 'Recovery', swap: 'Swap', free: 'Unallocated',
+}
+
+export const roleName = (role: string) => ROLES[role] ?? role
