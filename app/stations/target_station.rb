@@ -85,7 +85,7 @@ module Stations
       end
 
       identity = AttachedDrives.identity(seen)
-      stamp(technician, "#{Evrel::Units.bytes(seen.capacity)}, label …#{identity.label}\nport #{seen.port}",
+      stamp(technician, "#{Evrel::Units.bytes(seen.capacity)}, port #{seen.port}\nlabel …#{identity.label}",
             { drive_id: record.id, port: seen.port },
             { identity: identity.to_h, facts: verdict.facts.map(&:to_h), verdict: verdict.state })
     end

@@ -7,7 +7,7 @@ module Stations
     def view
       write = docket.write
       { waits_for: docket.waits_for('write'), orders: write&.orders || planned_orders,
-        target: target_view, expected: write&.expected || expected, write: write && WriteView.of(write) }
+        target: target_view, expected: write ? write.expected : expected, write: write && WriteView.of(write) }
     end
 
     def facts
@@ -43,14 +43,14 @@ module Stations
     # Called by the worker.
     def seal_verified(write)
       stamp(write.technician, "#{Evrel::Units.bytes(write.progress['to_write'])} in #{Words.span(write.seconds)}\n" \
-                              'read back, all matches',
+                              'read back, matches',
             { write_id: write.id }, { outcomes: write.outcomes })
     end
 
     private
 
     def begun? = resumable ? Evrel::Restore::Journal.begun?(resumable.journal_path) : false
-    def resumable = docket.write if docket.write&.can_go_on?
+    def resumable = docket.write&.can_go_on? ? docket.write : nil
 
     def create(technician)
       raise Evrel::Refused.new('it is written already', where: 'write') if docket.write

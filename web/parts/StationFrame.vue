@@ -1,14 +1,14 @@
 <script setup lang="ts">
-defineProps<{ title: string; sub?: string; error?: string | null; lead?: string }>()
+defineProps<{ title: string; sub?: string; error?: string | null; lead?: string; loading?: boolean }>()
 </script>
 
 <template>
   <section class="station" :aria-label="title">
     <div class="head"><h2>{{ title }}</h2><span v-if="sub" class="muted small">{{ sub }}</span><div class="push"><slot name="corner" /></div></div>
     <p v-if="lead" class="lead">{{ lead }}</p>
-    <div class="body scroll" tabindex="-1"><slot /></div>
+    <div class="body scroll" tabindex="-1"><p v-if="loading && !error" class="empty" role="status">Reading…</p><slot v-else /></div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
-    <footer><slot name="foot" /></footer>
+    <footer><slot v-if="!loading" name="foot" /></footer>
   </section>
 </template>
 

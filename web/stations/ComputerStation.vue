@@ -32,7 +32,7 @@ const stamp = () => seal({ cause: cause.value, trouble_since: since.value ? new 
 </script>
 
 <template>
-  <StationFrame title="Take the computer in" sub="Which one it is, and what happened" :error="error">
+  <StationFrame title="Take the computer in" sub="Which one it is, and what happened" :error="error" :loading="!view">
     <div v-if="view" class="grid">
       <section>
         <h3>What happened</h3>

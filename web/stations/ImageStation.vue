@@ -55,7 +55,7 @@ useKeys({ arrowdown: () => move(1), arrowup: () => move(-1) })
 </script>
 
 <template>
-  <StationFrame title="Choose what to restore" :sub="view ? `${own} image${own === 1 ? '' : 's'} of ${docket.computer} · ${view.of_others} of other computers` : undefined" :error="error">
+  <StationFrame title="Choose what to restore" :sub="view ? `${own} image${own === 1 ? '' : 's'} of ${docket.computer} · ${view.of_others} of other computers` : undefined" :error="error" :loading="!view">
     <table v-if="images.length" class="list">
       <thead><tr><th><span class="hidden-words">Chosen</span></th><th>Taken</th><th>Computer</th><th>State</th><th class="right">Used</th><th>Shelf</th><th>Why</th></tr></thead>
       <tbody>

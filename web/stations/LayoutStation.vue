@@ -26,7 +26,7 @@ const gone = (part: Part | null) => (part ? [`${bytes(part.volume.used_bytes)} u
 </script>
 
 <template>
-  <StationFrame title="Fit the image to the disk" sub="Heights are not to scale, so that small parts stay readable" :error="error">
+  <StationFrame title="Fit the image to the disk" sub="Heights are not to scale, so that small parts stay readable" :error="error" :loading="!view">
     <Waits v-if="view?.waits_for" :for="view.waits_for" :docket="docket.id" />
     <div v-else-if="view?.problem" class="empty"><b>It does not fit</b>{{ view.problem.message }}. {{ view.problem.hint ?? 'Choose a larger target.' }}<RouterLink class="btn" :to="`/dockets/${docket.id}/target`">To Target</RouterLink></div>
     <div v-else-if="view?.image && view.after && view.now" ref="room" class="cores">
@@ -34,7 +34,7 @@ const gone = (part: Part | null) => (part ? [`${bytes(part.volume.used_bytes)} u
       <div class="row">
         <Names :parts="view.image.parts" :size="view.image.size_bytes" :height="height" side="left" :say="used" />
         <Core :parts="view.image.parts" :size="view.image.size_bytes" :width="92" :height="height" label="In the image" />
-        <Bands :from="view.image.parts" :from-size="view.image.size_bytes" :to="view.after.parts" :to-size="view.after.size_bytes" :width="110" :height="height" />
+        <Bands :from="view.image.parts" :from-size="view.image.size_bytes" :to="view.after.parts" :to-size="view.after.size_bytes" :width="130" :height="height" />
         <Core :parts="view.after.parts" :size="view.after.size_bytes" :width="104" :height="height" label="After the restore" />
         <Names :parts="view.after.parts" :size="view.after.size_bytes" :height="height" side="right" :say="after" />
         <Core :parts="view.now.parts" :size="view.now.size_bytes" :width="70" :height="height" :lost="view.now.parts.length > 0" label="On the disk now" />
@@ -60,5 +60,5 @@ const gone = (part: Part | null) => (part ? [`${bytes(part.volume.used_bytes)} u
 .heads { height: 26px; }
 .heads h3 { font-size: 15px; font-weight: 750; text-align: center; white-space: nowrap; margin: 0 -40px; }
 .heads .lost { color: var(--crimson); }
-.row > :nth-child(3) { margin: 0 -10px; width: 130px; }
+.row > :nth-child(3) { margin: 0 -10px; }
 </style>

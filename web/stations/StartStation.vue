@@ -38,7 +38,7 @@ useLive({ trial: (next) => { if (view.value && next.id === view.value.trial?.id)
 </script>
 
 <template>
-  <StationFrame title="Prove that it starts" :sub="view?.compared ? `The disk was read back: ${count(view.compared)} of ${count(view.compared)} clusters match` : undefined" :error="error">
+  <StationFrame title="Prove that it starts" :sub="view?.compared ? `The disk was read back: ${count(view.compared)} of ${count(view.compared)} clusters match` : undefined" :error="error" :loading="!view">
     <Waits v-if="view?.waits_for" :for="view.waits_for" :docket="docket.id" />
     <div v-else-if="view" class="grid">
       <section aria-label="Start-up chain">

@@ -66,7 +66,7 @@ useKeys({ r: load, arrowdown: () => move(1), arrowup: () => move(-1) })
 </script>
 
 <template>
-  <StationFrame title="Choose the disk to overwrite" :sub="view?.drives.length ? `${drives.length} disks attached · listed ${Math.round((now - listed) / 1000)} s ago` : undefined" :error="error"
+  <StationFrame title="Choose the disk to overwrite" :sub="view?.drives.length ? `${drives.length} disks attached · listed ${Math.round((now - listed) / 1000)} s ago` : undefined" :error="error" :loading="!view"
     :lead="view && !view.waits_for ? 'Go by the label on the drive itself. Names and ports can change when drives are swapped.' : undefined">
     <template #corner><button v-if="!view?.waits_for" type="button" class="btn slim" @click="load">List again <span class="key">R</span></button></template>
     <Waits v-if="view?.waits_for" :for="view.waits_for" :docket="docket.id" />

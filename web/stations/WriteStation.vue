@@ -108,7 +108,7 @@ useLive({ write: (next) => { if (view.value && next.docket_id === props.docket.i
 </script>
 
 <template>
-  <StationFrame :title="view?.waits_for ? 'Write' : title" :sub="write?.started_at ? `started ${clock(write.started_at)} by ${write.technician}` : undefined" :error="error">
+  <StationFrame :title="view?.waits_for ? 'Write' : title" :sub="write?.started_at ? `started ${clock(write.started_at)} by ${write.technician}` : undefined" :error="error" :loading="!view">
     <Waits v-if="view?.waits_for" :for="view.waits_for" :docket="docket.id" />
     <div v-else-if="view?.target" class="grid">
       <Core :parts="view.target.parts" :size="view.target.size_bytes" :width="86" :height="440" :written="share" label="The target" />

@@ -46,7 +46,7 @@ module Evrel
 
       def compare(total)
         Order.new(id: 'read-back', kind: :read_back, title: 'Read everything back and compare',
-                  detail: 'from the disk itself, with the checksums of the image', bytes: total)
+                  detail: 'from the disk itself', bytes: total)
       end
       private_class_method :check, :clear, :part, :table, :compare
     end

@@ -40,7 +40,7 @@ module Evrel
         yield 0, @first if @first.positive?
         (0...@count).each do |group|
           start = @first + (group * @per_group)
-          Runs.of_bits(used_bits(group)) { |first, count| yield start + first, count }
+          each_used_in(group) { |first, count| yield start + first, count }
         end
       end
 
@@ -94,11 +94,13 @@ module Evrel
         Group.new(*places, low[3])
       end
 
-      def used_bits(group)
+      # Yields first block, counted within the group, and count of each run.
+      def each_used_in(group, &)
         length = [@per_group, @blocks - @first - (group * @per_group)].min
-        return computed_bits(group, length) if never_written?(group)
+        return computed_runs(group, length).each(&) if never_written?(group)
 
-        @disk.read(self[group].block_bitmap * @block, (length + 7) / 8).unpack1('b*')[0, length]
+        bits = @disk.read(self[group].block_bitmap * @block, (length + 7) / 8).unpack1('b*')
+        Runs.of_bits(bits[0, length], &)
       end
 
       def never_written?(group)
@@ -106,24 +108,16 @@ module Evrel
         @super.read_only_compatible.anybits?(checksums) && self[group].flags.anybits?(BLOCK_UNINIT)
       end
 
-      # The bitmap as it would be on the disk: superblock and descriptor
-      # copies, and whatever structures lie in this group.
-      def computed_bits(group, length)
-        bits = '0' * length
-        bits[0, [base_blocks(group), length].min] = '1' * [base_blocks(group), length].min
+      # What the bitmap would say, had it been written: superblock and
+      # descriptor copies, and whatever of its structures lies in this group.
+      def computed_runs(group, length)
         own = self[group]
-        mark(bits, group, own.block_bitmap, 1)
-        mark(bits, group, own.inode_bitmap, 1)
-        mark(bits, group, own.inode_table, ((@super.inodes_per_group * inode_size) + @block - 1) / @block)
-        bits
-      end
-
-      def mark(bits, group, block, count)
-        from = block - @first - (group * @per_group)
-        return unless from.between?(0, bits.length - 1)
-
-        count = [count, bits.length - from].min
-        bits[from, count] = '1' * count
+        start = @first + (group * @per_group)
+        table = ((@super.inodes_per_group * inode_size) + @block - 1) / @block
+        [[0, base_blocks(group)], [own.block_bitmap - start, 1], [own.inode_bitmap - start, 1],
+         [own.inode_table - start, table]]
+          .select { |first, count| first.between?(0, length - 1) && count.positive? }
+          .map { |first, count| [first, [count, length - first].min] }.sort
       end
 
       # Blocks at the start of a group for the superblock and descriptor copies.
