@@ -27,7 +27,7 @@ module Demo
             system: '8c1f24a7-6e0b-4d9c-b5f2-7a3d18e6c905', recovery: '5d92b3e8-17f4-4a6d-9e08-c4b61f7a2d53',
             system_uuid: '3e7a9c15-d284-4b0f-a6e1-92f5d80b7c46', recovery_uuid: 'b04d6f21-8c97-4e35-91da-6f2e7c58a310' }.freeze
     # What the drives of this bench do behind their port: enough to see a write at work.
-    BYTES_PER_SECOND = 36 * 10**6
+    BYTES_PER_SECOND = 36 * (10**6)
 
     # @param now [Time] the whole story is told backwards from here
     # @param small [Boolean] fewer and smaller files, for tests
@@ -95,7 +95,7 @@ module Demo
       Dir.mktmpdir('evrel-demo') do |root|
         Demo.write_files(root, files)
         Demo.run('sfdisk', '-q', path, input: "label: gpt\nstart=2048, type=L, name=\"#{label}\"\n")
-        Demo.make_ext4(path, root, start: 1024**2, bytes: File.size(path) - (3 * 1024**2), label:)
+        Demo.make_ext4(path, root, start: 1024**2, bytes: File.size(path) - (3 * (1024**2)), label:)
       end
     end
 

@@ -4,6 +4,7 @@ require 'fileutils'
 require 'open3'
 require 'tmpdir'
 
+# Builds the demo: made-up disks, files and records.
 module Demo
   # Builds a disk that really starts: GPT, a start-up part with a loader and a
   # kernel, a system part with a small user land, and a recovery part behind it.
@@ -105,7 +106,8 @@ module Demo
           LABEL=Recovery /var/recovery ext4 noauto 0 2
         FSTAB
         .each { |name, content| File.write("#{root}/etc/#{name}", content) }
-      File.write("#{root}/etc/rc", "#!/bin/sh\nmount -t devtmpfs dev /dev\nmount -t proc proc /proc\nmount -t sysfs sysfs /sys\nhostname -F /etc/hostname\n")
+      File.write("#{root}/etc/rc",
+                 "#!/bin/sh\nmount -t devtmpfs dev /dev\nmount -t proc proc /proc\nmount -t sysfs sysfs /sys\nhostname -F /etc/hostname\n")
       File.chmod(0o755, "#{root}/etc/rc")
     end
 
@@ -125,7 +127,7 @@ module Demo
   # An ext4 filled from a folder, in place in a disk's file. Few inodes and a
   # small journal: a stand-in drive is large, what is on it is not.
   def make_ext4(disk, root, start:, bytes:, label:, uuid: nil)
-    run('mke2fs', '-q', '-F', '-t', 'ext4', '-m', '0', '-T', 'largefile', '-N', [20_000, bytes / (16 * 1024**2)].max.to_s,
+    run('mke2fs', '-q', '-F', '-t', 'ext4', '-m', '0', '-T', 'largefile', '-N', [20_000, bytes / (16 * (1024**2))].max.to_s,
         '-J', 'size=16', '-L', label, *(['-U', uuid] if uuid),
         '-E', "offset=#{start},lazy_itable_init=1,lazy_journal_init=1,nodiscard", '-d', root, disk, "#{bytes / 1024}k")
   end

@@ -15,7 +15,6 @@ module Evrel
   KIB = 1024
   MIB = 1024**2
   GIB = 1024**3
-
 end
 
 require_relative 'evrel/errors'

@@ -84,8 +84,8 @@ module Setup
     end
 
     def say_where
-      puts "\n  Evrel      http://127.0.0.1:#{@port}/\n  Sign-in    ina\n  Password   quay-lantern-42\n\n" \
-           "  Ctrl C stops everything.\n"
+      puts "\n  Evrel      http://127.0.0.1:#{@port}/\n  Sign-in    ina\n  Password   quay-lantern-42\n\n  " \
+           "Ctrl C stops everything.\n"
     end
 
     def watch

@@ -72,7 +72,7 @@ module Setup
 end
 
 require_relative 'packages'
-require_relative 'gems'
+require_relative 'ruby_gems'
 require_relative 'front_end'
 require_relative 'start_files'
 require_relative 'database'

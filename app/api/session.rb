@@ -18,9 +18,7 @@ module Api
       app.post '/session' do
         given = body_params
         found = Technician.find_by(sign_in: given['sign_in'].to_s)
-        unless found&.authenticate(given['password'].to_s)
-          halt_with(401, 'SignIn', 'that sign-in and password do not go together')
-        end
+        halt_with(401, 'SignIn', 'that sign-in and password do not go together') unless found&.authenticate(given['password'].to_s)
         # A fresh session: nobody keeps one that was planted before the sign-in.
         session.clear
         session[:technician_id] = found.id

@@ -58,9 +58,7 @@ module Api
 
       app.post '/images/:id/check' do
         image = Image.find(params['id'])
-        unless image.shelf.reachable?
-          raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached", hint: 'plug its drive in')
-        end
+        raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached", hint: 'plug its drive in') unless image.shelf.reachable?
 
         if image.state != 'checking'
           image.update!(state: 'checking')

@@ -57,7 +57,7 @@ class Docket < ActiveRecord::Base
       broken.each { |seal| seal.break(because, by) }
       update!(closed_at: nil)
       seals.reset
-      Event.add("seal_broken", "#{from.capitalize} unsealed: #{because}", docket: self, technician: by) if broken.any?
+      Event.add('seal_broken', "#{from.capitalize} unsealed: #{because}", docket: self, technician: by) if broken.any?
     end
   end
 end

@@ -3,7 +3,7 @@
 # The drives that are plugged in now, with what is on them. The only place that
 # knows where drives come from.
 module AttachedDrives
-  CACHE = {} # path → [stamp of the file, what was read from it]
+  CACHE = {} # rubocop:disable Style/MutableConstant -- path → [stamp of the file, what was read from it]
   LOCK = Mutex.new
 
   # What is on a drive: guid of its table, parts as in a manifest (each with

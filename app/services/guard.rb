@@ -39,9 +39,7 @@ class Guard
   end
 
   def judge!(seen)
-    unless @docket.target.docket_id == @docket.id
-      raise Evrel::Refused.new('the drive is no longer locked to this docket', where: 'target')
-    end
+    raise Evrel::Refused.new('the drive is no longer locked to this docket', where: 'target') unless @docket.target.docket_id == @docket.id
 
     verdict = TargetVerdict.new(@docket).of(seen)
     return unless verdict.refused?

@@ -33,9 +33,7 @@ module Stations
 
       text = params['trouble_since']
       moment = text.present? ? Time.iso8601(text) : nil
-      if moment && moment > Time.now
-        raise Evrel::Refused.new('the trouble cannot have begun in the future', where: 'trouble since')
-      end
+      raise Evrel::Refused.new('the trouble cannot have begun in the future', where: 'trouble since') if moment && moment > Time.now
 
       moment
     rescue ArgumentError

@@ -61,7 +61,7 @@ module Stations
                                                                    hint: 'check it, or give a reason for going on without')
       end
 
-      image.open_image { |opened| opened.table } # it can be read at this moment
+      image.open_image(&:table) # it can be read at this moment
     end
 
     def facts_of(image)

@@ -22,7 +22,7 @@ module Stations
       reason = params['reason'].to_s.strip
       if !trial_reached? && reason.empty?
         raise Evrel::Refused.new('no trial start of this disk reached its prompt', where: 'start',
-                                                                                     hint: 'try it, or say where it was seen to start')
+                                                                                   hint: 'try it, or say where it was seen to start')
       end
 
       seal = stamp(technician, trial_reached? ? "seen to start\nin the emulator" : "seen to start\n#{reason}".truncate(250),
@@ -91,8 +91,9 @@ module Stations
     end
 
     def age_fact
-      days = ((Time.now - docket.image.taken_at) / 86_400).round
-      fact('age', days > 30 ? :ask : :ok, 'The clock', "The image is #{days} days old: check date, updates and certificates")
+      age = Time.now - docket.image.taken_at
+      fact('age', age > 30.days ? :ask : :ok, 'The clock',
+           "The image is #{Words.span(age)} old: check date, updates and certificates")
     end
   end
 end

@@ -15,7 +15,7 @@ module Stations
         drives: judged.map { |seen, verdict| drive_view(seen, verdict, sealed) } }
     end
 
-    def facts = (docket.seal('target')&.evidence&.fetch('facts', nil) || [])
+    def facts = docket.seal('target')&.evidence&.fetch('facts', nil) || []
 
     # @param params [Hash] "drive_id", "label" (the last four characters, as read off the drive)
     def seal(technician, params)

@@ -85,10 +85,16 @@ module Stations
       return [] unless docket.sealed?('layout')
 
       attached = AttachedDrives.by_serial(docket.target.serial)
-      [attached ? fact('target', :ok, 'The target is attached', "Port #{attached.port}, label …#{docket.target.serial[-4..]}")
-                : fact('target', :no, 'The target is not attached', 'Plug it in again: the write cannot begin'),
-       docket.image.shelf.reachable? ? fact('shelf', :ok, 'The shelf is attached', docket.image.shelf.name)
-                                     : fact('shelf', :no, 'The shelf is not attached', docket.image.shelf.name),
+      [if attached
+         fact('target', :ok, 'The target is attached', "Port #{attached.port}, label …#{docket.target.serial[-4..]}")
+       else
+         fact('target', :no, 'The target is not attached', 'Plug it in again: the write cannot begin')
+       end,
+       if docket.image.shelf.reachable?
+         fact('shelf', :ok, 'The shelf is attached', docket.image.shelf.name)
+       else
+         fact('shelf', :no, 'The shelf is not attached', docket.image.shelf.name)
+       end,
        fact('lock', :ok, 'Locked to this docket', 'No other docket can use the drive'), time_fact,
        fact('loss', :ask, 'Everything on it is lost', 'From the first order on there is no way back')]
     end
@@ -106,7 +112,12 @@ module Stations
 
     def during
       write = docket.write
-      state = write.error ? fact('errors', :no, 'It stopped', write.error) : fact('errors', :ok, 'No errors so far', 'Every cluster matched its checksum')
+      state = if write.error
+                fact('errors', :no, 'It stopped',
+                     write.error)
+              else
+                fact('errors', :ok, 'No errors so far', 'Every cluster matched its checksum')
+              end
       [state, fact('lock', :ok, 'Locked to this docket', 'No other docket can use the drive'),
        fact('table', :ask, 'No partition table on it yet', 'It is written last, so that a broken write never looks whole')]
     end

@@ -14,7 +14,7 @@ module Evrel
       sector = image.manifest.logical_sector
       if sector != target_sector
         raise DoesNotFit.new("the image has sectors of #{sector} bytes, the target of #{target_sector}",
-                              where: 'layout', hint: 'choose a drive with the same sector size')
+                             where: 'layout', hint: 'choose a drive with the same sector size')
       end
       return whole(image, target_size) unless image.table
 
@@ -42,7 +42,7 @@ module Evrel
       pieces = [[head, size - head, 'Whole disk'], [0, head, 'First sectors']].map do |start, length, name|
         Piece.new(number: nil, name:, role: :data, image_start: start, target_start: start, size: length)
       end
-      Plan.new(table: nil, pieces: pieces.reject { |piece| piece.size.zero? }, target_size:)
+      Plan.new(table: nil, pieces: pieces.select { |piece| piece.size.positive? }, target_size:)
     end
     private_class_method :whole
   end

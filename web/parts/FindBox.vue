@@ -14,10 +14,20 @@ let waiting: ReturnType<typeof setTimeout> | undefined
 
 function search() {
   clearTimeout(waiting)
-  waiting = setTimeout(async () => {
-    found.value = text.value.trim() ? await api.get<Found[]>(`/find?q=${encodeURIComponent(text.value)}`).catch(() => []) : null
-    chosen.value = 0
-  }, 120)
+  waiting = setTimeout(look, 120)
+}
+
+async function look() {
+  clearTimeout(waiting)
+  waiting = undefined
+  found.value = text.value.trim() ? await api.get<Found[]>(`/find?q=${encodeURIComponent(text.value)}`).catch(() => []) : null
+  chosen.value = 0
+}
+
+/** Whoever types fast need not wait for the list. */
+async function enter() {
+  if (waiting !== undefined) await look()
+  open(found.value?.[chosen.value])
 }
 
 function move(by: number) {
@@ -45,7 +55,7 @@ useKeys({ '/': () => box.value?.focus() })
     <input
       ref="box" v-model="text" type="search" role="combobox" aria-label="Find a computer, image, disk" placeholder="Find a computer, image, disk"
       aria-controls="found" :aria-expanded="found !== null" autocomplete="off"
-      @input="search" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="open(found?.[chosen])" @keydown.esc="close" />
+      @input="search" @keydown.down.prevent="move(1)" @keydown.up.prevent="move(-1)" @keydown.enter.prevent="enter" @keydown.esc="close" />
     <span class="key">/</span>
     <ul v-if="found" id="found" role="listbox" aria-label="Found">
       <li v-for="(row, index) in found" :key="row.kind + row.title" role="option" :aria-selected="index === chosen" @mousedown.prevent="open(row)">

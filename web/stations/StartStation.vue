@@ -54,7 +54,7 @@ useLive({ trial: (next) => { if (view.value && next.id === view.value.trial?.id)
         <p class="small muted">In an emulator, on a throw-away overlay: the disk stays as written</p>
         <a v-if="trial?.picture" :href="trial.picture" target="_blank" rel="noopener" class="screen"><img :src="trial.picture" :alt="`Screen of the trial start: ${trial.message}`"></a>
         <pre v-else class="screen" tabindex="0" aria-label="Serial line">{{ trying ? trial?.lines.slice(-11).join('\n') || 'The firmware begins…' : 'Not tried yet' }}</pre>
-        <pre v-if="trial?.picture && trial.lines.length" class="tail" tabindex="0" aria-label="Last lines of the serial line">{{ trial.lines.slice(-4).join('\n') }}</pre>
+        <pre v-if="trial?.picture && trial.lines.length" class="tail" tabindex="0" aria-label="Last lines of the serial line">{{ trial.lines.slice(-2).join('\n') }}</pre>
         <div class="outcome" aria-live="polite">
           <span v-if="trying" class="chip">{{ trial?.state === 'queued' ? 'Waiting for the worker' : `Starting, ${Math.round(trial?.seconds ?? 0)} s` }}</span>
           <span v-else-if="trial" class="chip" :class="reached ? 'ok' : 'no'">{{ reached ? `Log-in prompt after ${trial.seconds?.toFixed(1)} s` : 'No log-in prompt' }}</span>
@@ -88,7 +88,9 @@ li b, li span { display: block; }
 li b { font-weight: 700; }
 section { display: flex; flex-direction: column; gap: 6px; }
 .screen { display: block; margin: 2px 0 0; background: var(--screen); border-radius: 9px; overflow: hidden; height: 230px; }
-.screen img { width: 100%; height: 100%; object-fit: contain; object-position: left bottom; display: block; }
+/* The corner where a start ends; the whole picture opens on its own. */
+.screen { position: relative; }
+.screen img { position: absolute; left: 0; bottom: 0; width: 175%; display: block; }
 pre { font-family: var(--mono); font-size: 12px; line-height: 1.5; color: var(--on-screen); white-space: pre-wrap; overflow-wrap: anywhere; }
 pre.screen { padding: 12px; overflow-y: auto; }
 .tail { margin: 0; background: var(--screen); border-radius: 7px; padding: 8px 12px; max-height: 96px; overflow-y: auto; }

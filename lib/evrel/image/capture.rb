@@ -28,13 +28,13 @@ module Evrel
       # @return [Manifest]
       # @raise [Refused] where the folder exists
       # @raise [Damaged, Unreadable]
-      def run(&progress)
+      def run(&)
         raise Refused.new("#{@folder} is there already", where: @folder) if ::File.exist?(@folder)
 
         @map = UsedMap.new(@disk)
         @work = "#{@folder}.part-#{SecureRandom.hex(4)}"
         FileUtils.mkdir_p(@work)
-        stored = copy_clusters(&progress)
+        stored = copy_clusters(&)
         finish(stored)
       ensure
         FileUtils.rm_rf(@work) if @work

@@ -70,7 +70,7 @@ module Evrel
         previous = from - 1
         while at < last
           records = records(at, [batch, last - at].min)
-          records.each { |index, _| previous = check_order(previous, index) }
+          records.each { |record| previous = check_order(previous, record.first) }
           yield records
           at += records.size
         end

@@ -102,17 +102,15 @@ module Evrel
         raise unsupported('encryption') unless header.encryption.zero?
         return if header.version == 2 || header.incompatible.nobits?(~Qcow2Header::KNOWN_FEATURES)
 
-        raise unsupported("incompatible features 0x#{header.incompatible.to_s(16)}")
+        raise unsupported(format('incompatible features 0x%x', header.incompatible))
       end
 
       def check_sizes(header)
-        unless CLUSTER_BITS.cover?(header.cluster_bits.to_i)
-          raise damaged("claims clusters of 2^#{header.cluster_bits} bytes")
-        end
+        raise damaged("claims clusters of 2^#{header.cluster_bits} bytes") unless CLUSTER_BITS.cover?(header.cluster_bits.to_i)
 
         per_l1 = 1 << ((header.cluster_bits * 2) - 3)
         needed = (header.virtual_size + per_l1 - 1) / per_l1
-        return if header.l1_entries >= needed && header.l1_entries <= MOST_L1 &&
+        return if header.l1_entries.between?(needed, MOST_L1) &&
                   header.l1_offset + (header.l1_entries * 8) <= @file.size
 
         raise damaged("has a table of #{header.l1_entries} entries for #{header.virtual_size} bytes")
@@ -165,9 +163,7 @@ module Evrel
       end
 
       def file_bytes(offset, length, what)
-        if offset.zero? || length <= 0 || offset + length > @file.size
-          raise Damaged.new("#{what} lies outside of the file", where: what)
-        end
+        raise Damaged.new("#{what} lies outside of the file", where: what) if offset.zero? || length <= 0 || offset + length > @file.size
 
         @file.read(offset, length)
       end

@@ -33,7 +33,7 @@ module Evrel
       uint64 :autoclear
       uint32 :refcount_order, initial_value: 4 # offset 96
       uint32 :header_length, initial_value: 112
-      uint8  :compression_type        # offset 104: 0 zlib, 1 zstd
+      uint8  :compression_type # offset 104: 0 zlib, 1 zstd
       string :padding, length: 7
     end
   end

@@ -80,7 +80,7 @@ module Evrel
         offset = @end
         append(frame)
         sectors = ((offset + frame.bytesize - 1) >> 9) - (offset >> 9)
-        (offset / CLUSTER..(offset + frame.bytesize - 1) / CLUSTER).each { |host| count(host) }
+        ((offset / CLUSTER)..((offset + frame.bytesize - 1) / CLUSTER)).each { |host| count(host) }
         COMPRESSED | (sectors << OFFSET_BITS) | offset
       end
 
@@ -93,7 +93,7 @@ module Evrel
         offset = @end = aligned(@end)
         append(bytes)
         @end = aligned(@end)
-        (offset / CLUSTER...@end / CLUSTER).each { |host| count(host) }
+        ((offset / CLUSTER)...(@end / CLUSTER)).each { |host| count(host) }
         offset
       end
 

@@ -37,12 +37,18 @@ module Evrel
       end
 
       def read(path)
-        fields = text(path).each_line.filter_map { |line| line.strip.split(/\s+/, 2) unless line.strip.start_with?('#') }
-        value = ->(key) { fields.reverse.assoc(key)&.last }
-        kernel = value['linux'] || value['efi']
-        Entry.new(path:, title: value['title'] || ::File.basename(path, '.conf'), linux: kernel && absolute(kernel),
-                  initrds: fields.select { |key, _| key == 'initrd' }.filter_map { |_, name| absolute(name) if name },
-                  options: fields.select { |key, _| key == 'options' }.map(&:last).join(' '))
+        lines = fields(path)
+        kernel = lines.fetch('linux', lines['efi'])&.last
+        Entry.new(path:, title: lines['title']&.last || ::File.basename(path, '.conf'), linux: kernel && absolute(kernel),
+                  initrds: lines.fetch('initrd', []).map { |name| absolute(name) },
+                  options: lines.fetch('options', []).join(' '))
+      end
+
+      # @return [Hash{String=>Array<String>}] key → its values, in order
+      def fields(path)
+        text(path).each_line.map(&:strip).reject { |line| line.start_with?('#') }
+                  .filter_map { |line| line.split(/\s+/, 2) if line.match?(/\s/) }
+                  .group_by(&:first).transform_values { |pairs| pairs.map(&:last) }
       end
 
       def absolute(path) = "/#{path.tr('\\', '/').delete_prefix('/')}"

@@ -85,7 +85,7 @@ module Evrel
         @started = now
         # setpriv: should this process be killed, the kernel ends the emulator too.
         @pid = spawn('setpriv', '--pdeathsig', 'KILL', QEMU, *arguments(overlay), in: :close, out: in_folder('log'),
-                                                                                 err: %i[child out], pgroup: true)
+                                                                                  err: %i[child out], pgroup: true)
       end
 
       def arguments(overlay)
@@ -114,7 +114,10 @@ module Evrel
       end
 
       def ended?
-        @status ||= Process.wait2(@pid, Process::WNOHANG)&.last
+        return true if @status
+
+        @status = Process.wait2(@pid, Process::WNOHANG)&.last
+        !@status.nil?
       end
 
       # The whole process group goes, whatever happened.

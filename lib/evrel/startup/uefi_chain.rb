@@ -82,9 +82,7 @@ module Evrel
         @loader = @firmware['loader'] || DEFAULT_LOADER
         @loader = @loader.tr('\\', '/')
         head = head_of(@esp, @loader)
-        unless head
-          broken('loader', "#{@loader} is missing", 'The firmware has nothing to run', 'start-up part')
-        end
+        broken('loader', "#{@loader} is missing", 'The firmware has nothing to run', 'start-up part') unless head
         broken('loader', "#{@loader} is no program", 'It is not built for this processor', 'its PE header') unless amd64?(head)
 
         state = @firmware['secure_boot'] && !signed?(head) ? :no : :ok
@@ -146,8 +144,8 @@ module Evrel
 
         @root = Volume.recognise(part.window(@disk))
         twin = @others.include?(spec.split('=', 2).last.downcase)
-        add('root', twin ? :ask : :ok, 'The kernel finds its root',
-            "#{short(spec)} is #{Layout.part_name(part)}#{twin ? ', but another attached disk has it too: take that one out' : ', and no other attached disk has it'}",
+        alone = twin ? 'but another attached disk has it too: take that one out' : 'and no other attached disk has it'
+        add('root', twin ? :ask : :ok, 'The kernel finds its root', "#{short(spec)} is #{Layout.part_name(part)}, #{alone}",
             "#{@entry.path}, partition #{part.number}")
         check_root
       rescue Damaged => e

@@ -17,9 +17,8 @@ module Evrel
 
         primary = copy(1, :primary)
         backup = copy((@disk.size / @sector) - 1, :backup)
-        unless primary || backup
-          raise Damaged.new("both copies of the partition table are broken: #{@findings.join('; ')}", where: 'GPT')
-        end
+        raise Damaged.new("both copies of the partition table are broken: #{@findings.join('; ')}", where: 'GPT') unless primary || backup
+
         @findings << 'the two copies of the table differ' if primary && backup && !same?(primary, backup)
         build(primary || backup, primary ? :primary : :backup)
       end

@@ -80,6 +80,7 @@ module Evrel
                superblock.inodes_per_group.between?(1, bits)
           raise damaged("#{superblock.blocks_per_group} blocks and #{superblock.inodes_per_group} inodes per group")
         end
+
         check_extent
       end
 

@@ -23,15 +23,17 @@ module Evrel
         raise damaged("claims #{@inode.size} bytes") if @inode.size > LARGEST
 
         found = []
-        @inode.each_piece { |bytes| records(bytes, found) }
+        @inode.each_piece.with_index { |bytes, index| records(bytes, found, parent_number(index)) }
         found
       end
 
       private
 
+      # Inside of an inode the list begins with the number of the parent instead of "." and "..".
+      def parent_number(piece) = @inode.inline? && piece.zero? ? 4 : 0
+
       # Record: inode (4), its length (2), length of the name (1), type (1), name.
-      def records(bytes, found)
-        at = 0
+      def records(bytes, found, at)
         while at + 8 <= bytes.bytesize
           number, length, name_length = bytes.unpack("@#{at}VvC")
           # Blocks of 64 KiB store their length as 0 or 65,535.

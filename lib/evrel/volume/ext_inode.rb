@@ -10,7 +10,7 @@ module Evrel
       EXTENT_MAGIC = 0xF30A
       # Five levels are the most that an extent tree of 2^32 blocks can have.
       DEEPEST = 5
-      UNWRITTEN = 32_768    # extents longer than this are allocated, but read as zeros
+      UNWRITTEN = 32_768 # extents longer than this are allocated, but read as zeros
       PIECE = MIB
 
       attr_reader :mode, :size, :modified_at
@@ -29,9 +29,13 @@ module Evrel
 
       def directory? = mode & 0xF000 == 0x4000
 
+      # @return [Boolean] whether the contents lie inside of the inode
+      def inline? = @flags.anybits?(INLINE)
+
       # Yields the contents in pieces of at most 1 MiB.
       def each_piece(&)
-        return inline(&) if @flags.anybits?(INLINE)
+        return enum_for(:each_piece) unless block_given?
+        return inline(&) if inline?
         return yield(@raw.byteslice(0x28, size)) if fast_link?
 
         at = 0
@@ -83,9 +87,7 @@ module Evrel
       # Extent tree: header (magic, entries, most, depth), then 12 bytes each.
       def extents(node, depth_left, &)
         magic, entries, _, depth = node.unpack('v4')
-        if magic != EXTENT_MAGIC || 12 + (entries * 12) > node.bytesize || depth > depth_left
-          raise damaged('its extent tree is broken')
-        end
+        raise damaged('its extent tree is broken') if magic != EXTENT_MAGIC || 12 + (entries * 12) > node.bytesize || depth > depth_left
 
         entries.times do |index|
           record = node.byteslice(12 + (index * 12), 12)
@@ -176,9 +178,7 @@ module Evrel
         at = entries
         while (head = @raw.byteslice(at, 16)) && head.bytesize == 16 && head.byteslice(0, 4) != "\0\0\0\0".b
           name_length, index, value_at, _, length = head.unpack('CCvVV')
-          if index == 7 && @raw.byteslice(at + 16, name_length) == 'data'
-            return @raw.byteslice(entries + value_at, length)
-          end
+          return @raw.byteslice(entries + value_at, length) if index == 7 && @raw.byteslice(at + 16, name_length) == 'data'
 
           at += (16 + name_length + 3) & ~3
         end

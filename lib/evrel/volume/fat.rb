@@ -93,16 +93,20 @@ module Evrel
       def measure
         @sector = boot.sector_size.to_i
         @cluster_size = boot.sectors_per_cluster * @sector
-        total = boot.sectors_16.zero? ? boot.sectors_32 : boot.sectors_16
-        @size = total * @sector
-        @fat_bytes = (boot.fat_sectors_16.zero? ? boot.fat_sectors_32 : boot.fat_sectors_16) * @sector
-        @root_offset = (boot.reserved_sectors * @sector) + (boot.fat_count * @fat_bytes)
-        @root_bytes = ((boot.root_entries * 32) + @sector - 1) / @sector * @sector
-        @data_offset = @root_offset + @root_bytes
+        @size = (boot.sectors_16.zero? ? boot.sectors_32 : boot.sectors_16) * @sector
+        place_areas
         check_size
         @cluster_count = (size - @data_offset) / cluster_size
         @bits = kind_by_clusters
         check_fat
+      end
+
+      # Reserved sectors, the tables, the fixed root directory, the clusters.
+      def place_areas
+        @fat_bytes = (boot.fat_sectors_16.zero? ? boot.fat_sectors_32 : boot.fat_sectors_16) * @sector
+        @root_offset = (boot.reserved_sectors * @sector) + (boot.fat_count * @fat_bytes)
+        @root_bytes = ((boot.root_entries * 32) + @sector - 1) / @sector * @sector
+        @data_offset = @root_offset + @root_bytes
       end
 
       def check_size
@@ -141,9 +145,9 @@ module Evrel
         cluster_chain(entry.ref).each do |cluster|
           yield read_cluster(cluster).byteslice(0, left)
           left -= cluster_size
-          return if left <= 0
+          break if left <= 0
         end
-        raise Damaged.new("#{entry.path} ends #{left} bytes early", where: entry.path)
+        raise Damaged.new("#{entry.path} ends #{left} bytes early", where: entry.path) if left.positive?
       end
 
       def same_name?(one, two) = one.casecmp?(two)

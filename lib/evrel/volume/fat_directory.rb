@@ -50,12 +50,11 @@ module Evrel
       def bytes_of_directory
         return @volume.fixed_root if @parent.ref.zero?
 
-        chain = @volume.cluster_chain(@parent.ref)
-        if chain.size * @volume.cluster_size > [MOST_BYTES, @volume.cluster_size].max
-          raise Damaged.new("directory #{@parent.path} is longer than a FAT directory can be", where: @parent.path)
-        end
+        most = [MOST_BYTES / @volume.cluster_size, 1].max
+        clusters = @volume.cluster_chain(@parent.ref).first(most + 1)
+        return clusters.map { |cluster| @volume.read_cluster(cluster) }.join if clusters.size <= most
 
-        chain.map { |cluster| @volume.read_cluster(cluster) }.join
+        raise Damaged.new("directory #{@parent.path} is longer than a FAT directory can be", where: @parent.path)
       end
 
       def deleted?(record) = record.getbyte(0) == 0xE5

@@ -6,6 +6,7 @@ module Evrel
     class FatTable
       # Entries read at once; a multiple of two, so that no FAT12 pair is cut.
       PIECE = 262_144
+      PIECES_KEPT = 8
 
       # @param offset [Integer] first byte of the first table on the volume
       # @param bytes [Integer] length of one table
@@ -23,22 +24,14 @@ module Evrel
       # @return [Integer] the raw entry (28 bits of FAT32)
       def [](cluster) = piece(cluster / PIECE)[cluster % PIECE]
 
-      # @return [Array<Integer>] the clusters of a file or directory, in order
+      # Yields the clusters of a file or directory, in order. The whole chain is
+      # followed once before, so that nothing is read from a broken one.
       # @raise [Damaged] where the chain loops, leaves the volume or is cut
-      def chain(first)
-        found = []
-        cluster = first
-        until cluster >= end_mark
-          unless cluster.between?(2, @last)
-            raise Damaged.new("a cluster chain from #{first} goes to cluster #{cluster}", where: "cluster #{cluster}")
-          end
-          # A chain cannot be longer than there are clusters: it loops.
-          raise Damaged.new("the cluster chain from #{first} loops", where: "cluster #{cluster}") if found.size > @last
+      def chain(first, &)
+        return enum_for(:chain, first) unless block_given?
 
-          found << cluster
-          cluster = self[cluster]
-        end
-        found
+        check_chain(first)
+        follow(first, &)
       end
 
       # @yieldparam first [Integer] cluster
@@ -61,9 +54,37 @@ module Evrel
 
       private
 
+      def follow(cluster)
+        until cluster >= end_mark
+          yield cluster
+          cluster = self[cluster]
+        end
+      end
+
+      # Brent's way to find a loop: one remembered cluster, further on each time.
+      def check_chain(first)
+        remembered = nil
+        steps = 0
+        limit = 1
+        follow(first) do |cluster|
+          unless cluster.between?(2, @last)
+            raise Damaged.new("a cluster chain from #{first} goes to cluster #{cluster}", where: "cluster #{cluster}")
+          end
+          raise Damaged.new("the cluster chain from #{first} loops", where: "cluster #{cluster}") if cluster == remembered
+
+          steps += 1
+          next if steps < limit
+
+          remembered = cluster
+          limit *= 2
+          steps = 0
+        end
+      end
+
       def end_mark = { 12 => 0xFF8, 16 => 0xFFF8, 32 => 0x0FFFFFF8 }[@bits]
 
       def piece(index)
+        @pieces.shift if @pieces.size > PIECES_KEPT
         @pieces[index] ||= begin
           from = index * PIECE
           count = [PIECE, @last + 1 - from].min

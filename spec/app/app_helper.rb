@@ -1,0 +1,128 @@
+# frozen_string_literal: true
+
+abort 'These specs need a database of their own: run bin/test, or bin/test spec/app.' unless ENV['EVREL_VAR'] && ENV['EVREL_DB_NAME']
+
+ENV['RACK_ENV'] = 'test'
+require_relative '../../app/boot'
+require_relative '../../demo/scenario'
+require 'committee'
+require 'rack/test'
+
+# The demo in small, built once and put back for every example.
+module DemoState
+  FOLDERS = %w[bench journals pictures].freeze
+  TABLES = %w[technicians computers dockets drives shelves images seals writes start_checks trial_starts events delayed_jobs].freeze
+
+  module_function
+
+  def reset
+    @built ||= build
+    FOLDERS.each { |name| FileUtils.rm_rf(Config.path(name)) }
+    system('cp', '-r', '--sparse=always', Config.path('kept-bench'), Config.path('bench'), exception: true)
+    AttachedDrives::CACHE.clear
+    refill { |table| "INSERT INTO #{table} SELECT * FROM kept_#{table}" }
+  end
+
+  def build
+    FOLDERS.each { |name| FileUtils.rm_rf(Config.path(name)) }
+    refill { |_| 'DO 0' }
+    Demo::Scenario.new(small: true).build
+    FileUtils.rm_rf(Config.path('kept-bench'))
+    system('cp', '-r', '--sparse=always', Config.path('bench'), Config.path('kept-bench'), exception: true)
+    TABLES.each do |table|
+      sql("CREATE OR REPLACE TABLE kept_#{table} AS SELECT * FROM #{table}")
+    end
+    true
+  end
+
+  def refill
+    sql('SET FOREIGN_KEY_CHECKS = 0')
+    TABLES.each do |table|
+      sql("TRUNCATE #{table}")
+      sql(yield(table))
+    end
+  ensure
+    sql('SET FOREIGN_KEY_CHECKS = 1')
+  end
+
+  def sql(text) = ActiveRecord::Base.connection.execute(text)
+end
+
+# Requests as a signed-in page makes them, each held against docs/openapi.yaml.
+module Requests
+  include Rack::Test::Methods
+  include Committee::Test::Methods
+
+  STACK = Api::Stack.build
+
+  def app = STACK
+
+  def committee_options
+    @committee_options ||= { schema_path: File.expand_path('../../docs/openapi.yaml', __dir__), prefix: '/api',
+                             parse_response_by_content_type: true, strict_reference_validation: true }
+  end
+
+  def request_object = last_request
+  def response_data = [last_response.status, last_response.headers.to_h, last_response.body]
+
+  def sign_in(as = 'ina', password: Demo::PASSWORD)
+    call(:get, '/session')
+    call(:post, '/session', sign_in: as, password:)
+  end
+
+  # @return [Hash, Array] the answer, after it was held against its schema
+  def call(method, path, **body)
+    header 'Content-Type', 'application/json'
+    header 'X-CSRF-Token', @token.to_s
+    header 'Host', '127.0.0.1'
+    send(method, "/api#{path}", method == :get ? nil : JSON.generate(body))
+    last_request.body&.rewind # the application has read it; the schema is held against it too
+    assert_schema_conform(last_response.status)
+    answer = JSON.parse(last_response.body)
+    @token = answer['token'] if answer.is_a?(Hash) && answer.key?('token')
+    answer
+  end
+
+  def status = last_response.status
+
+  # The worker, in this process, until there is nothing to do.
+  def work_off
+    worker = Delayed::Worker.new(queues: [Config.bench], quiet: true)
+    worker.work_off(20)
+    failed = Delayed::Job.where.not(failed_at: nil).pluck(:last_error)
+    raise "a job failed: #{failed.first.lines.first(6).join}" if failed.any?
+  end
+
+  def docket = Docket.find_by!(cause: 'drive_failed')
+  def image = Image.order(:taken_at).last
+  def drive(serial) = Drive.find_by!(serial:)
+  def bench = AttachedDrives.provider
+  def station(name) = call(:get, "/dockets/#{docket.id}/stations/#{name}")
+  def seal(name, **body) = call(:post, "/dockets/#{docket.id}/stations/#{name}/seal", **body)
+
+  REPLACEMENT = 'TF48-2209-7Q4F'
+
+  # Seals the stations in order, up to and including +last+.
+  def seal_up_to(last, label: '7Q4F')
+    Docket::STATIONS.each do |name|
+      case name
+      when 'image'
+        image.update!(state: 'whole', checked_at: Time.now)
+        seal('image', image_id: image.id)
+      when 'target' then seal('target', drive_id: drive(REPLACEMENT).id, label:)
+      else seal(name)
+      end
+      raise "#{name} was not sealed: #{last_response.body}" unless status == 200
+      break if name == last
+    end
+  end
+end
+
+RSpec.configure do |config|
+  config.include Requests, type: :app
+  config.define_derived_metadata(file_path: %r{/spec/app/}) { |metadata| metadata[:type] = :app }
+  config.before(:each, type: :app) do
+    Rack::Attack.cache.store.clear
+    DemoState.reset
+  end
+end

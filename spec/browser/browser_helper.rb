@@ -1,0 +1,52 @@
+# frozen_string_literal: true
+
+require_relative '../app/app_helper'
+require 'axe-rspec'
+require 'capybara/rspec'
+require 'selenium-webdriver'
+
+Capybara.register_driver(:chromium) { |app| Chromium.driver(app) }
+Capybara.register_server(:evrel) do |app, port, host|
+  require 'rack/handler/puma'
+  Rack::Handler::Puma.run(app, Host: host, Port: port, Threads: '4:16', Silent: true, config_files: ['-'])
+end
+Capybara.app = Requests::STACK
+Capybara.server = :evrel
+Capybara.default_driver = Capybara.javascript_driver = :chromium
+Capybara.default_max_wait_time = 20
+Capybara.disable_animation = false
+
+# The pages as a technician uses them, with a real worker beside the server.
+module Pages
+  def sign_in_by_page(as = 'ina')
+    visit '/'
+    fill_in 'Sign-in', with: as
+    fill_in 'Password', with: Demo::PASSWORD
+    click_button 'Sign in'
+    expect(page).to have_css('h1', text: 'Dockets')
+  end
+
+  def hold(button)
+    page.driver.browser.action.move_to(button.native).click_and_hold.pause(duration: 1.4).release.perform
+  end
+
+  def docket = Docket.order(:id).first
+  def drive_path(serial) = AttachedDrives.by_serial(serial).path
+end
+
+RSpec.configure do |config|
+  config.define_derived_metadata(file_path: %r{/spec/browser/}) { |metadata| metadata[:type] = :feature }
+  config.include Pages, type: :feature
+  config.before(:each, type: :feature) do
+    Rack::Attack.cache.store.clear
+    DemoState.reset
+    @worker = spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', chdir: Config::ROOT, pgroup: true,
+                                                                      %i[out err] => [Config.path('worker.log'), 'a'])
+  end
+  config.after(:each, type: :feature) do |example|
+    page.save_screenshot(Config.path("failed-#{example.description.tr(' ', '-')[0, 60]}.png")) if example.exception
+    Capybara.reset_sessions!
+    Process.kill(:KILL, -@worker)
+    Process.wait(@worker)
+  end
+end

@@ -1,0 +1,58 @@
+# frozen_string_literal: true
+
+require 'json'
+
+RSpec.describe 'bin/evrel' do
+  let(:disk) { three_parts }
+  let(:image) { captured(disk, 'computer' => { 'name' => 'TKT-03' }) }
+
+  # @return [Array] exit code, JSON or nil, messages
+  def evrel(*arguments)
+    out, err, status = Open3.capture3(File.expand_path('../../bin/evrel', __dir__), *arguments)
+    [status.exitstatus, out.empty? ? nil : JSON.parse(out), err]
+  end
+
+  it 'captures, inspects, verifies and restores' do
+    code, manifest, = evrel('capture', disk, file('image'), '--computer', 'TKT-03', '--note', 'Before the season')
+    expect([code, manifest['note'], manifest['computer']]).to eq([0, 'Before the season', { 'name' => 'TKT-03' }])
+
+    code, found, = evrel('inspect', file('image'))
+    expect([code, found['format']]).to eq([0, 'evrel-image'])
+    expect(found['table']).to eq(evrel('inspect', disk)[1]['table'])
+
+    expect(evrel('verify', file('image'))).to match([0, include('whole' => true, 'damaged' => 0), ''])
+
+    target = sparse('target', File.size(disk))
+    code, result, = evrel('restore', file('image'), target)
+    expect([code, result['verified'], result['mismatches']]).to eq([0, true, []])
+    expect(run('qemu-img', 'compare', disk, target)).to include('identical')
+    expect(evrel('restore', file('image'), target, '--no-read-back')).to match([0, include('verified' => false, 'read_back' => false), ''])
+  end
+
+  it 'answers a finding with exit code 1 and its reason' do
+    flip(File.join(image, 'disk.qcow2'), 500_000)
+    expect(evrel('verify', image)).to match([1, include('whole' => false, 'damaged' => be_positive), ''])
+    expect(evrel('restore', image, sparse('small', 100 * Disks::MIB))).to match([1, include('error' => 'DoesNotFit'), /partition/])
+    expect(evrel('startup', disk)).to match([1, include('state' => 'no'), ''])
+    expect(evrel('try', disk, '--limit', '1', '--expect', 'never')).to match([1, include('outcome' => 'time_limit'), ''])
+  end
+
+  it 'answers misuse and what it cannot read with exit code 2' do
+    [[], ['erase', disk], ['inspect'], ['verify', 'a', 'b'], ['try', disk, '--limit', 'soon'], ['inspect', disk, '--loud']].each do |words|
+      code, out, err = evrel(*words)
+      expect([code, out]).to eq([2, nil]), words.inspect
+      expect(err).to include('Usage')
+    end
+    [['inspect', file('nowhere')], ['verify', file('nowhere')], ['restore', image, file('nowhere')],
+     ['restore', image, @folder], ['startup', @folder], ['try', file('nowhere')]].each do |words|
+      code, out, err = evrel(*words)
+      expect([code, out['error']]).to eq([2, 'Unreadable']), words.inspect
+      expect(err).not_to be_empty
+    end
+  end
+
+  it 'overwrites no device' do
+    expect(evrel('restore', image,
+                 File::NULL)).to match([2, include('error' => 'Unreadable', 'message' => /not a regular file/), anything])
+  end
+end

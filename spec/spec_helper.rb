@@ -1,0 +1,23 @@
+# frozen_string_literal: true
+
+$LOAD_PATH.unshift File.expand_path('../lib', __dir__)
+require 'evrel'
+require 'fileutils'
+require 'open3'
+require 'tmpdir'
+Dir[File.join(__dir__, 'support', '*.rb')].each { |file| require file }
+
+RSpec.configure do |config|
+  config.disable_monkey_patching!
+  config.expect_with(:rspec) { |expectations| expectations.syntax = :expect }
+  config.include Tools
+  config.include Disks
+
+  # A folder for every example, gone afterwards.
+  config.around do |example|
+    Dir.mktmpdir('evrel-spec') do |folder|
+      @folder = folder
+      example.run
+    end
+  end
+end

@@ -1,0 +1,50 @@
+# frozen_string_literal: true
+
+# What every kind of disk promises. The including group defines `disk`, a
+# writable one of at least 4 MiB.
+RSpec.shared_examples 'a disk' do
+  let(:noise) { Random.new(3).bytes(70_000) }
+
+  it 'has a size in whole sectors' do
+    expect(disk.size % disk.logical_sector).to eq(0)
+    expect([512, 4096]).to include(disk.logical_sector)
+  end
+
+  it 'gives back what was written, at any offset' do
+    disk.write(12_345, noise)
+    disk.flush
+    disk.drop_cache
+
+    expect(disk.read(12_345, noise.bytesize)).to eq(noise)
+    expect(disk.read(12_344, 1)).to eq("\0".b)
+    expect(disk.read(0, 0)).to eq('')
+  end
+
+  it 'refuses what lies outside of it' do
+    [[-1, 1], [disk.size, 1], [disk.size - 1, 2], [0, -1]].each do |offset, length|
+      expect { disk.read(offset, length) }.to raise_error(Evrel::OutOfRange)
+    end
+    expect { disk.write(disk.size - 1, 'ab') }.to raise_error(Evrel::OutOfRange)
+    expect { disk.discard(disk.size, 1) }.to raise_error(Evrel::OutOfRange)
+  end
+
+  it 'forgets what is discarded, and nothing else' do
+    disk.write(0, "\1".b * (3 * (1024**2)))
+    disk.discard(1024**2, 1024**2)
+
+    expect(disk.discards_to_zero?).to be(true)
+    expect(disk.read(1024**2, 1024**2).count("\0")).to eq(1024**2)
+    expect(disk.read((1024**2) - 1, 1)).to eq("\1".b)
+    expect(disk.read(2 * (1024**2), 1)).to eq("\1".b)
+  end
+
+  it 'tells where there may be data' do
+    disk.discard(0, disk.size)
+    disk.write(2 * (1024**2), noise)
+    held = disk.extents.to_a
+
+    expect(held).to all(satisfy { |offset, length| offset >= 0 && length.positive? && offset + length <= disk.size })
+    expect(held).to include(satisfy { |offset, length| offset <= 2 * (1024**2) && offset + length >= (2 * (1024**2)) + noise.bytesize })
+    expect(held.sum(&:last)).to be < disk.size
+  end
+end

@@ -1,0 +1,84 @@
+# frozen_string_literal: true
+
+# Made disks and volumes, by ordinary tools.
+module Disks
+  MIB = 1024**2
+
+  def sparse(name, size)
+    file(name).tap { |path| Evrel::Disk::File.create(path, size) }
+  end
+
+  def open_disk(path, ...) = Evrel::Disk::File.open(path, ...)
+
+  # @param script [String] for sfdisk
+  def partitioned(name, size, script)
+    sparse(name, size).tap { |path| run('sfdisk', '-q', path, input: script) }
+  end
+
+  # A folder with files of all kinds.
+  def tree(files = { 'etc/hostname' => "quay\n", 'data/noise.bin' => Random.new(1).bytes(3_000_000),
+                     'data/text.txt' => "tide table\n" * 40_000, 'empty' => '' })
+    folder = file("tree-#{files.hash.abs}")
+    files.each do |name, content|
+      FileUtils.mkdir_p(File.dirname(File.join(folder, name)))
+      File.binwrite(File.join(folder, name), content)
+    end
+    folder
+  end
+
+  def ext(name, size, *options, from: tree)
+    sparse(name, size).tap { |path| run('mke2fs', '-q', '-F', *options, '-d', from, path) }
+  end
+
+  def fat(name, size, bits)
+    path = sparse(name, size)
+    run('mkfs.vfat', '-F', bits.to_s, '-n', "LABEL#{bits}", path)
+    run('mmd', '-i', path, '::deep', '::deep/er')
+    File.binwrite(file('long'), Random.new(bits).bytes(200_000))
+    run('mcopy', '-i', path, file('long'), '::deep/er/A long name for a file.bin')
+    File.write(file('short'), "short\n")
+    run('mcopy', '-i', path, file('short'), '::SHORT.TXT')
+    path
+  end
+
+  # GPT with a FAT32, an ext4 and a swap; 700 MB, of which little is used.
+  def three_parts(name = 'disk.raw', size: 700 * (10**6) / 512 * 512)
+    path = partitioned(name, size, <<~SCRIPT)
+      label: gpt
+      size=64M, type=U, name="Start-up"
+      size=400M, type=4F68BCE3-E8CD-4DB1-96E7-FBCAF984B709, name="System"
+      size=32M, type=S, name="Swap"
+    SCRIPT
+    copy_in(fat("#{name}-startup", 64 * MIB, 32), path, MIB)
+    run('mke2fs', '-q', '-F', '-t', 'ext4', '-L', 'System', '-E', "offset=#{65 * MIB}", '-d', tree, path, '400M')
+    copy_in(sparse("#{name}-swap", 32 * MIB).tap { |swap| run('mkswap', '-q', '-L', 'spare', swap) }, path, 465 * MIB)
+    path
+  end
+
+  def copy_in(source, disk, offset)
+    run('dd', "if=#{source}", "of=#{disk}", 'bs=1M', "seek=#{offset / MIB}", 'conv=notrunc,sparse', 'status=none')
+  end
+
+  # @return [String] folder of an image of the disk
+  def captured(disk, name = 'image', **about)
+    open_disk(disk) { |opened| Evrel::Image::Capture.new(opened, file(name), about:).run }
+    file(name)
+  end
+
+  # Restores without the application, as `bin/evrel restore` does.
+  def restore(image, target, **options, &)
+    open_disk(target, writable: true) do |disk|
+      opened = Evrel::Image.open(image)
+      plan = Evrel::Layout.as_in_image(opened, disk.size, disk.logical_sector)
+      Evrel::Restore::Engine.new(image: opened, target: disk, plan:, **options).run(&)
+    ensure
+      opened&.close
+    end
+  end
+
+  # Changes one byte in the middle of a file.
+  def flip(path, offset)
+    byte = File.binread(path, 1, offset).ord
+    File.binwrite(path, (byte ^ 0xFF).chr, offset)
+  end
+end
