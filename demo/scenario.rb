@@ -12,14 +12,14 @@ module Demo
   # images. Everything on the drives is built here; the images are taken by
   # Evrel itself.
   class Scenario
-    GB = 10**9
+    DAY = 86_400 # seconds
     DRIVES = {
       'TF48-2209-7Q4F' => { port: '3', maker: 'Tarn', model: 'Flux SSD', capacity: 480_103_981_056, bus: 'SATA', rotating: false,
-                            health: { state: 'good', reason: '0 reallocated sectors, wear at 2 %, 31 °C' } },
+                            health: { state: 'good', reason: '0 reallocated sectors, wear at 2 %, 31 °C' } },
       'TF48-2209-7Q1F' => { port: '1', maker: 'Tarn', model: 'Flux SSD', capacity: 480_103_981_056, bus: 'SATA', rotating: false,
-                            health: { state: 'good', reason: '0 reallocated sectors, wear at 11 %, 34 °C' } },
+                            health: { state: 'good', reason: '0 reallocated sectors, wear at 11 %, 34 °C' } },
       'OS1T-88C02M' => { port: '2', maker: 'Orrin', model: 'Slate HDD', capacity: 1_000_204_886_016, bus: 'USB', rotating: true,
-                         health: { state: 'good', reason: '0 reallocated sectors, 4,120 h, 33 °C' } },
+                         health: { state: 'good', reason: '0 reallocated sectors, 4,120 h, 33 °C' } },
       'VN24-0071K9XD' => { port: '4', maker: 'Velm', model: 'NV2 SSD', capacity: 240_057_409_536, bus: 'SATA', rotating: false,
                            health: { state: 'worn', reason: '212 sectors cannot be read, wear at 97 %' } }
     }.freeze
@@ -55,7 +55,7 @@ module Demo
     private
 
     # Yesterday afternoon the drive failed.
-    def trouble = @trouble ||= Time.new(@now.year, @now.month, @now.day, 14, 20) - 86_400
+    def trouble = @trouble ||= Time.new(@now.year, @now.month, @now.day, 14, 20) - DAY
 
     def people
       @ina = Technician.create!(sign_in: 'ina', name: 'Ina Hauge', initials: 'IH', password: PASSWORD, lead: true)
@@ -83,25 +83,26 @@ module Demo
 
     # The replacement is not as blank as it looks.
     def old_stock
-      one_volume('TF48-2209-7Q4F', 'old-stock', OfficeFiles.old_stock(@now, @small ? 20 : 1204))
+      one_volume('TF48-2209-7Q4F', 'old-stock', OfficeFiles.old_stock(@now, @small ? 20 : 1204), at: @now - (330 * DAY))
     end
 
     def camera_recordings
-      one_volume('TF48-2209-7Q1F', 'quay-camera', OfficeFiles.recordings(@now, @small ? 4 : 60))
+      one_volume('TF48-2209-7Q1F', 'quay-camera', OfficeFiles.recordings(@now, @small ? 4 : 60), at: @now - 240)
     end
 
-    def one_volume(serial, label, files)
+    def one_volume(serial, label, files, at:)
       path = @paths[serial]
       Dir.mktmpdir('evrel-demo') do |root|
         Demo.write_files(root, files)
         Demo.run('sfdisk', '-q', path, input: "label: gpt\nstart=2048, type=L, name=\"#{label}\"\n")
-        Demo.make_ext4(path, root, start: 1024**2, bytes: File.size(path) - (3 * (1024**2)), label:)
+        Demo.make_ext4(path, root, start: 1024**2, bytes: File.size(path) - (3 * (1024**2)), label:, at:)
       end
     end
 
     # The shelf drive's file system, and the folder where it is mounted.
     def shelf
-      one_volume('OS1T-88C02M', 'Holm', { 'READ-ME.txt' => ["Images of the Holm quay computers\n", @now - (400 * 86_400)] })
+      one_volume('OS1T-88C02M', 'Holm', { 'READ-ME.txt' => ["Images of the Holm quay computers\n", @now - (400 * DAY)] },
+                 at: trouble - DAY + 16_000)
       folder = @bench.mount_of('OS1T-88C02M')
       FileUtils.mkdir_p(folder)
       drive = AttachedDrives.remember.fetch('OS1T-88C02M')
@@ -111,8 +112,8 @@ module Demo
     # Two images of the ticket office, taken a month and a day before the
     # trouble, and the failed drive itself with the work since then.
     def office
-      image('tkt03-2', trouble - (31 * 86_400) + 15_000, 'After the new printer')
-      image('2-full', trouble - 86_400 + 15_000, 'Before the season change')
+      image('tkt03-2', trouble - (31 * DAY) + 15_000, 'After the new printer')
+      image('2-full', trouble - DAY + 15_000, 'Before the season change')
       office_disk(@paths['VN24-0071K9XD'], trouble - 540)
     end
 
@@ -138,7 +139,7 @@ module Demo
 
     def office_disk(path, time)
       StartingDisk.new(path, host: 'TKT-03', title: 'Ticket office', start_files: @start_files, ids: IDS,
-                             files: OfficeFiles.ticket_office(time, small: @small)).build
+                             files: OfficeFiles.ticket_office(time, small: @small), at: time).build
     end
 
     def owners

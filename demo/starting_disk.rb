@@ -21,13 +21,15 @@ module Demo
     # @param start_files [String] folder with vmlinuz and systemd-bootx64.efi
     # @param ids [Hash] disk, esp, system, recovery (GUIDs), system_uuid, recovery_uuid
     # @param files [Hash{String=>Array(String, Time)}] path → contents and time
-    def initialize(path, host:, title:, start_files:, ids:, files: {})
+    # @param at [Time] when it was last written to
+    def initialize(path, host:, title:, start_files:, ids:, files: {}, at: Time.now)
       @path = path
       @host = host
       @title = title
       @start_files = start_files
       @ids = ids
       @files = files
+      @at = at
     end
 
     def build
@@ -118,7 +120,7 @@ module Demo
       make_ext4(root, recovery_start, RECOVERY_MIB * MIB, 'Recovery', @ids[:recovery_uuid])
     end
 
-    def make_ext4(root, start, bytes, label, uuid) = Demo.make_ext4(@path, root, start:, bytes:, label:, uuid:)
+    def make_ext4(root, start, bytes, label, uuid) = Demo.make_ext4(@path, root, start:, bytes:, label:, uuid:, at: @at)
     def run(*command, input: nil) = Demo.run(*command, input:)
   end
 
@@ -126,10 +128,12 @@ module Demo
 
   # An ext4 filled from a folder, in place in a disk's file. Few inodes and a
   # small journal: a stand-in drive is large, what is on it is not.
-  def make_ext4(disk, root, start:, bytes:, label:, uuid: nil)
+  # @param at [Time] when it says that it was made and last written
+  def make_ext4(disk, root, start:, bytes:, label:, uuid: nil, at: Time.now)
     run('mke2fs', '-q', '-F', '-t', 'ext4', '-m', '0', '-T', 'largefile', '-N', [20_000, bytes / (16 * (1024**2))].max.to_s,
         '-J', 'size=16', '-L', label, *(['-U', uuid] if uuid),
-        '-E', "offset=#{start},lazy_itable_init=1,lazy_journal_init=1,nodiscard", '-d', root, disk, "#{bytes / 1024}k")
+        '-E', "offset=#{start},lazy_itable_init=1,lazy_journal_init=1,nodiscard", '-d', root, disk, "#{bytes / 1024}k",
+        env: { 'E2FSPROGS_FAKE_TIME' => at.to_i.to_s })
   end
 
   # @param files [Hash{String=>Array(String, Time)}] relative path → contents and time
@@ -143,8 +147,8 @@ module Demo
   end
 
   # @raise [RuntimeError] with what the tool said
-  def run(*command, input: nil)
-    output, status = Open3.capture2e(*command, stdin_data: input.to_s)
+  def run(*command, input: nil, env: {})
+    output, status = Open3.capture2e(env, *command, stdin_data: input.to_s)
     raise "#{command.first} failed: #{output.strip}" unless status.success?
   end
 end

@@ -42,6 +42,7 @@ const minutes = (text: string) => Number(text.slice(0, 2)) * 60 + Number(text.sl
 
 /** "40 s", "12 min", "5 h", "3 days" */
 export function span(seconds: number): string {
+  if (seconds < 0.5) return 'under 1 s'
   if (seconds < 90) return `${Math.round(seconds)} s`
   if (seconds < 5400) return `${Math.round(seconds / 60)} min`
   if (seconds < 129600) return `${Math.round(seconds / 3600)} h`

@@ -1,0 +1,86 @@
+# frozen_string_literal: true
+
+require 'capybara'
+require 'capybara/dsl'
+require 'fileutils'
+require 'selenium-webdriver'
+require 'tmpdir'
+require_relative '../spec/support/chromium'
+
+# One picture of each main view, on the way from sign-in to sign-off.
+class Screenshots
+  include Capybara::DSL
+
+  FOLDER = File.expand_path('../docs/screenshots', __dir__)
+
+  def initialize
+    Capybara.register_driver(:chromium) { |app| Chromium.driver(app) }
+    Capybara.default_driver = :chromium
+    Capybara.run_server = false
+    Capybara.app_host = "http://127.0.0.1:#{ENV.fetch('EVREL_PORT')}"
+    Capybara.default_max_wait_time = 60
+    FileUtils.mkdir_p(FOLDER)
+  end
+
+  def take
+    visit '/'
+    picture('sign-in') { has_css?('h1', text: 'evrel') }
+    fill_in 'Sign-in', with: 'ina'
+    fill_in 'Password', with: 'quay-lantern-42'
+    click_button 'Sign in'
+    find('h1', text: 'Dockets')
+    stations
+    click_link 'Dockets'
+    picture('dockets') { has_css?('li.sealed') }
+    click_link 'Bench'
+    picture('bench') { has_css?('article', minimum: 6) }
+    click_link 'Images'
+    picture('images') { has_css?('tr.on') }
+  end
+
+  private
+
+  def stations
+    click_link 'TKT-03'
+    picture('1-computer') { has_css?('[data-main]:not([disabled])') }
+    send_keys(:enter)
+    click_button 'Check it'
+    picture('2-image') { has_css?('tr.on .chip', text: 'Whole') && has_css?('.fact', text: 'clusters checked') }
+    click_button 'Seal this image'
+    find('.card', text: 'old-stock').click
+    fill_in 'label', with: '7q4'
+    picture('3-target') { has_css?('.fact', text: 'look-alike') }
+    find_field('label').send_keys('f', :enter)
+    picture('4-layout') { has_css?('h3', text: 'After the restore') && has_css?('.fact', minimum: 5) }
+    send_keys(:enter)
+    write
+    start
+  end
+
+  def write
+    picture('5-orders') { has_css?('.orders li', minimum: 7) }
+    hold = find('button', text: 'Hold to overwrite')
+    page.driver.browser.action.move_to(hold.native).click_and_hold.pause(duration: 1.4).release.perform
+    picture('5-writing') { has_css?('.figures b', text: 'left') && sleep(3) }
+    picture('5-written') { has_text?('read back from the disk itself') }
+    click_link 'Prove that it starts'
+  end
+
+  def start
+    click_button 'Try starting it'
+    picture('6-start') { has_css?('a.screen img') }
+    click_button 'Sign off: TKT-03 starts'
+    find('.head .chip', text: 'Signed off')
+  end
+
+  # @yield until what the picture is of is there
+  def picture(name)
+    raise "#{name} did not show" unless yield
+
+    sleep 0.6 # fonts and the last paint
+    page.driver.browser.save_screenshot(File.join(FOLDER, "#{name}.png"))
+    puts name
+  end
+end
+
+Screenshots.new.take
