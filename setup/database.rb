@@ -20,6 +20,7 @@ module Setup
     # @return [Integer] process id of the server
     # @raise [Problem]
     def start
+      end_orphan
       unless Setup.port_free?(@port)
         raise Problem, "Port #{@port} is taken, so the database cannot start: stop what listens there, " \
                        'or set EVREL_DB_PORT to a free port.'
@@ -29,7 +30,7 @@ module Setup
       File.write(init_file, statements, perm: 0o600)
       own(init_file)
       @pid = spawn('mariadbd', *options, "--init-file=#{init_file}", "--port=#{@port}", '--bind-address=127.0.0.1',
-                   "--pid-file=#{File.join(data, 'server.pid')}", "--socket=#{socket}", out: log, err: log, pgroup: true)
+                   "--pid-file=#{pid_file}", "--socket=#{socket}", out: log, err: log, pgroup: true)
       wait
       @pid
     end
@@ -47,10 +48,23 @@ module Setup
     private
 
     def data = File.join(@folder, 'database')
+    def pid_file = File.join(data, 'server.pid')
     def log = File.join(@folder, 'database.log')
     def init_file = File.join(@folder, 'database-users.sql')
     # The path of a socket has 107 characters at most.
     def socket = File.join(Dir.tmpdir, "evrel-database-#{@port}.sock")
+
+    # A server on our own data that outlived whoever started it.
+    def end_orphan
+      pid = Integer(File.read(pid_file).strip)
+      return unless File.read("/proc/#{pid}/cmdline").include?(data)
+
+      Process.kill(:TERM, pid)
+      deadline = Setup.now + PATIENCE
+      sleep 0.1 while File.exist?("/proc/#{pid}") && Setup.now < deadline
+    rescue SystemCallError, ArgumentError
+      nil # no such file, or no such process
+    end
 
     def install
       FileUtils.mkdir_p(data)

@@ -64,7 +64,8 @@ module Setup
 
     def start(name, *command)
       log = File.join(@var, "#{name.tr(' ', '-')}.log")
-      @children[spawn(env, *command, chdir: ROOT, out: [log, 'a'], err: [log, 'a'], pgroup: true)] = name
+      # setpriv: whoever kills this process ends its children with it.
+      @children[spawn(env, 'setpriv', '--pdeathsig', 'KILL', *command, chdir: ROOT, out: [log, 'a'], err: [log, 'a'], pgroup: true)] = name
     end
 
     def wait_for_pages

@@ -6,8 +6,13 @@ CheckJob = Struct.new(:image_id) do
     image = Image.find(image_id)
     result = image.open_image { |opened| Evrel::Image::Check.new(opened).run }
     keep(image, result.whole? ? 'whole' : 'damaged', result.to_h)
-  rescue Evrel::Error => e
+  rescue Evrel::Damaged, Evrel::Mismatch => e
     keep(image, 'damaged', { error: e.message, damaged: 0, places: [], files: [] })
+  rescue StandardError => e
+    # Not read is not damaged: the shelf may have been pulled.
+    image.update!(state: 'unchecked', check_result: nil)
+    Event.add('image_checked', "Image of #{Words.time(image.taken_at)} could not be checked: #{e.message}", data: { image_id: image.id })
+    raise unless e.is_a?(Evrel::Error)
   end
 
   private

@@ -12,9 +12,10 @@ TrialJob = Struct.new(:trial_id) do
       look(trial, seconds, lines)
     end
     keep(trial, result, name)
-  rescue Evrel::Error => e
+  rescue StandardError => e
     trial.update!(state: 'done', outcome: 'failed', message: e.message)
     Event.add('trial_done', e.message, docket: trial.docket)
+    raise unless e.is_a?(Evrel::Error)
   end
 
   private

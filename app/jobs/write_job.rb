@@ -5,6 +5,7 @@
 WriteJob = Struct.new(:write_id) do
   # Seconds between two records of progress.
   def self.every = 0.4
+  def self.points = 240
 
   def perform
     write = Write.find(write_id)
@@ -18,6 +19,9 @@ WriteJob = Struct.new(:write_id) do
   rescue Evrel::Error, SystemCallError => e
     close('failed', e)
     break_seal(e)
+  rescue StandardError => e
+    close('failed', Evrel::Error.new("something went wrong in Evrel itself: #{e.message}"))
+    raise # for the worker's log
   end
 
   private
@@ -29,12 +33,21 @@ WriteJob = Struct.new(:write_id) do
     FileUtils.mkdir_p(File.dirname(@write.journal_path))
     @write.image.open_image do |image|
       plan = Stations::LayoutStation.new(docket).plan
+      as_sealed(docket, image, plan)
       journal = Evrel::Restore::Journal.new(@write.journal_path, heading(plan))
       Evrel::Restore::Engine.new(image:, target:, plan:, journal:, guard: -> { guard.check })
                             .run { |progress| record(progress) }
     end
   ensure
     target&.close
+  end
+
+  # What was sealed is what is written: the image may have been replaced in its
+  # folder, and the plan with it.
+  def as_sealed(docket, image, plan)
+    return if image.manifest.id == docket.seal('image').decision['uid'] && plan.digest == docket.seal('layout').decision['digest']
+
+    raise Evrel::Refused.new('the image in this place is not the one that was sealed', where: 'image', hint: 'seal the image again')
   end
 
   def heading(plan) = { image: @write.image.uid, plan: plan.digest, target: @write.drive.serial }
@@ -45,9 +58,28 @@ WriteJob = Struct.new(:write_id) do
 
     @order = progress.order
     @last = Time.now
-    speeds = [*@write.speeds, progress.speed].last(240) if progress.speed.positive?
-    @write.update!(progress: progress.to_h.merge(compared_bytes: @compared.to_i), speeds: speeds || @write.speeds)
+    @write.update!(progress: progress.to_h.merge(compared_bytes: @compared.to_i, **this_run(progress)), speeds: speeds(progress))
     :stop if Write.where(id: write_id).pick(:stop_asked)
+  end
+
+  # What this run has done, for the time left: an earlier run may be days ago.
+  def this_run(progress)
+    moved = progress.written + @compared.to_i
+    @began ||= [@last, moved]
+    { run_seconds: @last - @began.first, run_moved: moved - @began.last }
+  end
+
+  # The curve over the whole write, in a bounded number of points: when it is
+  # full, neighbours become one, and from then on points come half as often.
+  def speeds(progress)
+    @skip = ((@skip || 0) + 1) % (@stride ||= 1)
+    return @write.speeds unless progress.speed.positive? && @skip.zero?
+
+    points = [*@write.speeds, progress.speed]
+    return points if points.size < WriteJob.points
+
+    @stride *= 2
+    points.each_slice(2).map { |pair| pair.sum / pair.size }
   end
 
   def finish(result)

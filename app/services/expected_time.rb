@@ -22,6 +22,9 @@ module ExpectedTime
   # Bytes per second of whole writes, read-back included.
   def rates(bus)
     Write.joins(:drive).where(state: 'done', drives: { bus: }).order(id: :desc).limit(MEASURED).filter_map do |write|
+      # A write that was interrupted says nothing about speed.
+      next if write.outcomes.to_a.any? { |outcome| outcome['resumed'] }
+
       bytes = write.progress.to_h['to_write'].to_f
       bytes / write.seconds if write.seconds&.positive? && bytes.positive?
     end

@@ -13,15 +13,13 @@ module TimeLeft
   # @param write [Write]
   # @return [Hash, nil] low and high in seconds
   def of(write)
-    return unless write.state == 'running' && write.started_at
-
     progress = write.progress.to_h
-    elapsed = Time.now - write.started_at
-    moved = progress['written'].to_i + progress['compared_bytes'].to_i
-    return if elapsed < EARLIEST || moved.zero?
+    elapsed = progress['run_seconds'].to_f
+    moved = progress['run_moved'].to_i
+    return if write.state != 'running' || elapsed < EARLIEST || moved.zero?
 
     rate = moved / elapsed
-    left = (progress['to_write'].to_i * 2) - moved
+    left = (progress['to_write'].to_i * 2) - progress['written'].to_i - progress['compared_bytes'].to_i
     { low: (left / (rate * FASTER)).round, high: (left / (rate * SLOWER)).round }
   end
 end

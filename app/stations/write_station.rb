@@ -84,19 +84,23 @@ module Stations
     def before
       return [] unless docket.sealed?('layout')
 
-      attached = AttachedDrives.by_serial(docket.target.serial)
-      [if attached
-         fact('target', :ok, 'The target is attached', "Port #{attached.port}, label …#{docket.target.serial[-4..]}")
-       else
-         fact('target', :no, 'The target is not attached', 'Plug it in again: the write cannot begin')
-       end,
-       if docket.image.shelf.reachable?
-         fact('shelf', :ok, 'The shelf is attached', docket.image.shelf.name)
-       else
-         fact('shelf', :no, 'The shelf is not attached', docket.image.shelf.name)
-       end,
+      [target_fact, shelf_fact,
        fact('lock', :ok, 'Locked to this docket', 'No other docket can use the drive'), time_fact,
        fact('loss', :ask, 'Everything on it is lost', 'From the first order on there is no way back')]
+    end
+
+    def target_fact
+      attached = AttachedDrives.by_serial(docket.target.serial)
+      return fact('target', :no, 'The target is not attached', 'Plug it in again: the write cannot begin') unless attached
+
+      fact('target', :ok, 'The target is attached', "Port #{attached.port}, label …#{docket.target.serial[-4..]}")
+    end
+
+    def shelf_fact
+      shelf = docket.image.shelf
+      return fact('shelf', :no, 'The shelf is not attached', shelf.name) unless shelf.reachable?
+
+      fact('shelf', :ok, 'The shelf is attached', shelf.name)
     end
 
     def time_fact
@@ -112,13 +116,9 @@ module Stations
 
     def during
       write = docket.write
-      state = if write.error
-                fact('errors', :no, 'It stopped',
-                     write.error)
-              else
-                fact('errors', :ok, 'No errors so far', 'Every cluster matched its checksum')
-              end
-      [state, fact('lock', :ok, 'Locked to this docket', 'No other docket can use the drive'),
+      errors = fact('errors', :ok, 'No errors so far', 'Every cluster matched its checksum')
+      errors = fact('errors', :no, 'It stopped', write.error) if write.error
+      [errors, fact('lock', :ok, 'Locked to this docket', 'No other docket can use the drive'),
        fact('table', :ask, 'No partition table on it yet', 'It is written last, so that a broken write never looks whole')]
     end
 

@@ -71,6 +71,17 @@ RSpec.describe 'The write' do
     expect([status, message]).to match([409, /refused: Read-only/])
   end
 
+  it 'does not write an image that was put in the place of the sealed one' do
+    seal_up_to('layout')
+    manifest = File.join(image.path, 'manifest.json')
+    File.write(manifest, File.read(manifest).sub(image.uid, SecureRandom.uuid))
+    before = blocks(path)
+    write
+    work_off
+    expect(Write.last).to have_attributes(state: 'failed', error: /not the one that was sealed/)
+    expect(blocks(path)).to eq(before)
+  end
+
   it 'stops before a damaged cluster, names it, and writes no table' do
     seal_up_to('layout')
     qcow2 = File.join(image.path, 'disk.qcow2')

@@ -29,6 +29,17 @@ RSpec.describe 'bin/evrel' do
     expect(evrel('restore', file('image'), target, '--no-read-back')).to match([0, include('verified' => false, 'read_back' => false), ''])
   end
 
+  it 'restores a disk that starts as its image does' do
+    source = starting_disk
+    evrel('capture', source, file('image'))
+    target = sparse('target', 5 * (1024**3))
+    expect(evrel('restore', file('image'), target).first).to eq(0)
+    expect(evrel('startup', target)).to match([0, include('state' => 'ok'), ''])
+    [file('image'), target].each do |path|
+      expect(evrel('try', path)).to match([0, include('outcome' => 'reached', 'lines' => include(/TKT-09 login:/)), ''])
+    end
+  end
+
   it 'answers a finding with exit code 1 and its reason' do
     flip(File.join(image, 'disk.qcow2'), 500_000)
     expect(evrel('verify', image)).to match([1, include('whole' => false, 'damaged' => be_positive), ''])

@@ -61,4 +61,14 @@ RSpec.describe Evrel::Disk do
       expect(Process.clock_gettime(Process::CLOCK_MONOTONIC) - before).to be >= 0.45
     end
   end
+
+  describe Evrel::Image::Qcow2 do
+    it_behaves_like('a disk to read') { let(:disk) { described_class.new(File.join(captured(three_parts), 'disk.qcow2')) } }
+
+    it 'cannot be written' do
+      disk = described_class.new(File.join(captured(three_parts), 'disk.qcow2'))
+      expect { disk.write(0, 'x') }.to raise_error(Evrel::Refused)
+      expect { disk.discard(0, 512) }.to raise_error(Evrel::Refused)
+    end
+  end
 end

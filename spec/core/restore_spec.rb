@@ -167,6 +167,17 @@ RSpec.describe Evrel::Restore do
       expect(run('qemu-img', 'compare', disk, target)).to include('identical')
     end
 
+    it 'writes everything again where the disk did not keep it' do
+      target = sparse('target', size)
+      result = restore(image, target, journal:) do |progress|
+        flip(target, (66 * Disks::MIB) + 17) if progress.order == 'read-back' && progress.done.zero?
+        nil
+      end
+      expect(result).not_to be_verified
+      expect(restore(image, target, journal:)).to be_verified
+      expect(run('qemu-img', 'compare', disk, target)).to include('identical')
+    end
+
     it 'belongs to one write' do
       journal.close
       expect { journal({ image: 'b' }) }.to raise_error(Evrel::Refused, /another write/)

@@ -1,14 +1,44 @@
 # frozen_string_literal: true
 
-# What every kind of disk promises. The including group defines `disk`, a
-# writable one of at least 4 MiB.
-RSpec.shared_examples 'a disk' do
-  let(:noise) { Random.new(3).bytes(70_000) }
-
+# What every kind of disk promises to whoever reads. The including group
+# defines `disk`, of at least 4 MiB.
+RSpec.shared_examples 'a disk to read' do
   it 'has a size in whole sectors' do
     expect(disk.size % disk.logical_sector).to eq(0)
     expect([512, 4096]).to include(disk.logical_sector)
+    expect(disk.physical_sector % disk.logical_sector).to eq(0)
   end
+
+  it 'reads exactly what was asked for, in pieces as in one' do
+    whole = disk.read(0, 200_000)
+    expect(whole.bytesize).to eq(200_000)
+    expect(whole.encoding).to eq(Encoding::BINARY)
+    expect([[0, 70_001], [70_001, 99_999], [170_000, 30_000]].map { |range| disk.read(*range) }.join).to eq(whole)
+    expect(disk.read(0, 0)).to eq('')
+  end
+
+  it 'refuses to read outside of it' do
+    [[-1, 1], [disk.size, 1], [disk.size - 1, 2], [0, -1]].each do |offset, length|
+      expect { disk.read(offset, length) }.to raise_error(Evrel::OutOfRange)
+    end
+  end
+
+  it 'holds zeros wherever it says that there is no data' do
+    at = 0
+    [*disk.extents, [disk.size, 0]].each do |offset, length|
+      expect(offset).to be >= at
+      expect(disk.read(at, [offset - at, 1024**2].min).count("\0")).to eq([offset - at, 1024**2].min)
+      at = offset + length
+    end
+    expect(at).to be <= disk.size
+  end
+end
+
+# And to whoever writes.
+RSpec.shared_examples 'a disk' do
+  let(:noise) { Random.new(3).bytes(70_000) }
+
+  it_behaves_like 'a disk to read'
 
   it 'gives back what was written, at any offset' do
     disk.write(12_345, noise)
@@ -17,13 +47,9 @@ RSpec.shared_examples 'a disk' do
 
     expect(disk.read(12_345, noise.bytesize)).to eq(noise)
     expect(disk.read(12_344, 1)).to eq("\0".b)
-    expect(disk.read(0, 0)).to eq('')
   end
 
-  it 'refuses what lies outside of it' do
-    [[-1, 1], [disk.size, 1], [disk.size - 1, 2], [0, -1]].each do |offset, length|
-      expect { disk.read(offset, length) }.to raise_error(Evrel::OutOfRange)
-    end
+  it 'refuses to write outside of it' do
     expect { disk.write(disk.size - 1, 'ab') }.to raise_error(Evrel::OutOfRange)
     expect { disk.discard(disk.size, 1) }.to raise_error(Evrel::OutOfRange)
   end

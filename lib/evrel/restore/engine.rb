@@ -97,12 +97,13 @@ module Evrel
         @journal.point(order.id, done: true)
       end
 
-      def read_back(_order)
+      def read_back(order)
         @read_back = ReadBack.new(@image, @target, @plan)
         @read_back.run do |bytes|
           @meter.add(bytes)
           raise Stopped, 'stopped while reading back; everything is written' if tell == :stop
         end
+        @journal.point(order.id, failed: true) if @read_back.mismatches.any?
       end
 
       def piece_of(order) = @plan.pieces[order.id.delete_prefix('part-').to_i - 1]

@@ -11,13 +11,14 @@ module Evrel
     #   {"order":"clear","begun":true}
     #   {"order":"clear","done":true}
     #   {"order":"part-2","cluster":8191}
+    #   {"order":"read-back","failed":true}     from here on everything is written again
     class Journal
       # @param path [String] made where it is not there
       # @param heading [Hash] what the write is of: another heading is another write
       # @raise [Refused] where the file belongs to another write
       def initialize(path, heading)
         @heading = JSON.parse(JSON.generate(heading))
-        @points = read(path)
+        @points = since_failure(read(path))
         @io = ::File.open(path, 'a')
         append(@heading) unless @resumed
       end
@@ -63,6 +64,12 @@ module Evrel
 
         @resumed = true
         lines.drop(1)
+      end
+
+      # A disk that did not read back as it should is written anew, whatever was done before.
+      def since_failure(points)
+        failed = points.rindex { |point| point['failed'] }
+        failed ? points.drop(failed + 1) : points
       end
 
       def parse(line)

@@ -97,8 +97,9 @@ module Evrel
       def check_usable(header)
         # A table copied onto a larger or smaller disk keeps its old limits; a
         # smaller one can then not hold what the table claims.
-        return if header.first_usable_lba <= header.last_usable_lba &&
-                  (header.last_usable_lba + 1) * @sector <= @disk.size
+        entries = ((header.entry_count * Gpt::ENTRY_SIZE) + @sector - 1) / @sector
+        return if header.first_usable_lba.between?(2 + entries, header.last_usable_lba) &&
+                  header.last_usable_lba < (@disk.size / @sector) - 1 - entries
 
         raise damaged("usable sectors #{header.first_usable_lba} to #{header.last_usable_lba} " \
                       "on a disk of #{@disk.size / @sector} sectors", header.my_lba)

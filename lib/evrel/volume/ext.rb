@@ -10,6 +10,8 @@ module Evrel
       ROOT_INODE = 2
       # ext4's own limits; a superblock beyond them lies.
       LARGEST_LOG_BLOCK = 6
+      # mke2fs makes no smaller groups; it bounds their number.
+      LEAST_PER_GROUP = 256
       MODES = { 0x4000 => :directory, 0x8000 => :file, 0xA000 => :symlink }.freeze
 
       attr_reader :superblock, :block_size
@@ -76,12 +78,13 @@ module Evrel
 
         bits = superblock.block_size * 8
         # A bitmap is one block, so it bounds the blocks (or clusters) and inodes of a group.
-        unless superblock.blocks_per_group.positive? && superblock.clusters_per_group.between?(1, bits) &&
+        unless superblock.blocks_per_group >= LEAST_PER_GROUP && superblock.clusters_per_group.between?(1, bits) &&
                superblock.inodes_per_group.between?(1, bits)
           raise damaged("#{superblock.blocks_per_group} blocks and #{superblock.inodes_per_group} inodes per group")
         end
 
         check_extent
+        check_inode_count
       end
 
       def check_extent
@@ -93,6 +96,14 @@ module Evrel
                                                 superblock.inode_size.nobits?(superblock.inode_size - 1))
 
         raise damaged("inode size #{superblock.inode_size}")
+      end
+
+      # Every group has the same number of inodes, the last one too.
+      def check_inode_count
+        groups = (superblock.block_count - superblock.first_data_block).fdiv(superblock.blocks_per_group).ceil
+        return if superblock.inode_count == groups * superblock.inodes_per_group
+
+        raise damaged("#{superblock.inode_count} inodes in #{groups} groups of #{superblock.inodes_per_group}")
       end
 
       def damaged(message) = Damaged.new("ext superblock: #{message}", where: 'superblock')
