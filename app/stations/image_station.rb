@@ -56,12 +56,18 @@ module Stations
       unless image.shelf.reachable?
         raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached", where: 'image', hint: 'plug it in')
       end
-      if !image.whole? && reason.blank?
-        raise Evrel::Refused.new('the image has not been checked', where: 'image',
-                                                                   hint: 'check it, or give a reason for going on without')
-      end
+
+      needs_reason(image) if reason.blank?
 
       image.open_image(&:table) # it can be read at this moment
+    end
+
+    # What is unusual is possible, but the docket says why.
+    def needs_reason(image)
+      raise Evrel::Refused.new('the image is of another computer', where: 'image', hint: 'say why it is the right one') unless own?(image)
+      return if image.whole?
+
+      raise Evrel::Refused.new('the image has not been checked', where: 'image', hint: 'check it, or give a reason for going on without')
     end
 
     def facts_of(image)

@@ -6,14 +6,14 @@ module Stations
     def view
       return { waits_for: docket.waits_for('layout') } unless docket.image && docket.target
 
-      contents = target_contents
       { image: { parts: docket.image.document.partitions, size_bytes: docket.image.document.size },
-        after: after_view, now: { parts: contents&.parts || [], size_bytes: docket.target.capacity },
+        after: after_view, now: sealed_evidence('now') || now_view,
         problem: plan_problem&.to_h, sealed: docket.sealed?('layout') }
     end
 
     def facts
       return [] unless docket.image && docket.target
+      return sealed_evidence('facts') if docket.sealed?('layout')
       return [fact('fits', :no, 'It does not fit', plan_problem.message)] if plan_problem
 
       [*plan.facts(seen&.physical_sector || 4096), start_way, identity, loss]
@@ -24,7 +24,7 @@ module Stations
       raise Evrel::Refused.new(plan_problem.message, where: 'layout', hint: plan_problem.hint) if plan_problem
 
       stamp(technician, "As in the image\n#{Evrel::Units.bytes(plan.free_at_end)} unallocated",
-            { way: 'as_in_image', digest: plan.digest }, { facts: facts.map(&:to_h) })
+            { way: 'as_in_image', digest: plan.digest }, { facts: facts.map(&:to_h), now: now_view })
     end
 
     # @return [Evrel::Layout::Plan]
@@ -39,6 +39,10 @@ module Stations
 
     def seen = @seen ||= AttachedDrives.by_serial(docket.target.serial)
     def target_contents = seen && AttachedDrives.shown(seen)
+    def now_view = { parts: target_contents&.parts || [], size_bytes: docket.target.capacity }
+
+    # After the write the disk holds something else: a seal keeps what it was made on.
+    def sealed_evidence(key) = docket.seal('layout')&.evidence&.fetch(key, nil)
 
     def plan_problem
       plan && nil

@@ -22,6 +22,9 @@ module Stations
 
     def name = self.class.name.demodulize.delete_suffix('Station').downcase
 
+    # @return [Array<Evrel::Fact, Hash>] its ledger; plain data where it comes from a seal
+    def facts = []
+
     # @return [String, nil] why an existing seal no longer holds
     def broken_evidence = nil
 

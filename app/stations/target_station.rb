@@ -12,10 +12,10 @@ module Stations
 
       sealed = docket.target
       { listed_at: Time.now.iso8601, sealed_id: sealed&.id, locked_until: locked_until&.iso8601,
-        drives: judged.map { |seen, verdict| drive_view(seen, verdict, sealed) } }
+        drives: judged.map { |seen, verdict| drive_view(seen, verdict, sealed).merge(as_sealed(seen, sealed)) } }
     end
 
-    def facts = docket.seal('target')&.evidence&.fetch('facts', nil) || []
+    def facts = docket.seal('target')&.evidence&.dig('verdict', 'facts') || []
 
     # @param params [Hash] "drive_id", "label" (the last four characters, as read off the drive)
     def seal(technician, params)
@@ -87,7 +87,8 @@ module Stations
       identity = AttachedDrives.identity(seen)
       stamp(technician, "#{Evrel::Units.bytes(seen.capacity)}, port #{seen.port}\nlabel …#{identity.label}",
             { drive_id: record.id, port: seen.port },
-            { identity: identity.to_h, facts: verdict.facts.map(&:to_h), verdict: verdict.state })
+            { identity: identity.to_h, verdict: verdict_view(verdict), parts: AttachedDrives.contents(seen).parts,
+              written_at: AttachedDrives.contents(seen).written_at&.iso8601 })
     end
 
     # After three wrong tries within a minute nobody tries for a minute.
@@ -110,7 +111,18 @@ module Stations
       { id: record.id, port: seen.port, maker: seen.maker, model: seen.model, bus: seen.bus, capacity: seen.capacity,
         rotating: seen.rotating, serial:, health: seen.health, parts: contents.parts, problem: contents.problem,
         written_at: contents.written_at&.iso8601, owner: record.computer&.name, shelves: record.shelves.map(&:name),
-        verdict: { state: verdict.state, facts: verdict.facts.map(&:to_h), reason: verdict.reason&.to_h } }
+        verdict: verdict_view(verdict) }
+    end
+
+    def verdict_view(verdict)
+      { state: verdict.state, facts: verdict.facts.map(&:to_h), reason: verdict.reason&.to_h }
+    end
+
+    # The sealed drive is shown as it was when it was sealed: the write changes it.
+    def as_sealed(seen, sealed)
+      return {} unless sealed&.serial == seen.serial
+
+      docket.seal('target').evidence.slice('verdict', 'parts', 'written_at').symbolize_keys
     end
   end
 end

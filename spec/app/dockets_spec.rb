@@ -55,6 +55,16 @@ RSpec.describe 'A docket' do
     expect(docket.seal('image').decision['reason']).to eq('checked when it was taken')
   end
 
+  it 'takes an image of another computer only with a reason' do
+    other = Docket.find_by!(cause: 'slow')
+    image.update!(state: 'whole', checked_at: Time.now)
+    call(:post, "/dockets/#{other.id}/stations/computer/seal")
+    call(:post, "/dockets/#{other.id}/stations/image/seal", image_id: image.id)
+    expect([status, JSON.parse(last_response.body)['message']]).to eq([409, 'the image is of another computer'])
+    call(:post, "/dockets/#{other.id}/stations/image/seal", image_id: image.id, reason: 'equal computers')
+    expect(status).to eq(200)
+  end
+
   it 'lists an image with the facts for and against it' do
     seal('computer')
     images = station('image')['view']['images']

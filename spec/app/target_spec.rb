@@ -75,7 +75,7 @@ RSpec.describe 'The target' do
     seal_up_to('target')
     other = Docket.where.not(id: docket.id).first
     call(:post, "/dockets/#{other.id}/stations/computer/seal")
-    call(:post, "/dockets/#{other.id}/stations/image/seal", image_id: image.id)
+    call(:post, "/dockets/#{other.id}/stations/image/seal", image_id: image.id, reason: 'equal computers')
     call(:post, "/dockets/#{other.id}/stations/target/seal", drive_id: drive(Requests::REPLACEMENT).id, label: '7Q4F')
     expect([status, message]).to match([409, /Locked by D-0001/])
   end

@@ -25,6 +25,9 @@ RSpec.describe 'The write' do
     expect(run('sgdisk', '-v', path)).to include('No problems found')
     expect(docket.sealed?('write')).to be(true)
     expect(station('start')['view']['check']['steps'].map { |step| step['id'] }).to include('root', 'mounts')
+    sealed = station('target')['view']['drives'].find { |one| one['port'] == '3' }
+    expect(sealed['parts'].map { |part| part['volume']['label'] }).to eq(['old-stock']) # as it was sealed, not as it is now
+    expect(station('layout')['view']['now']['parts'].size).to eq(1)
     expect(ExpectedTime.range(10**8, 'SATA')).to include(measured: 1)
   end
 

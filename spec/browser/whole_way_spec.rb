@@ -105,6 +105,14 @@ RSpec.describe 'From a docket to a started computer' do
     click_link 'Images'
     expect(page).to have_text('2 on 1 shelf')
     expect(page).to be_axe_clean
+    click_button 'I. Hauge'
+    click_button 'dark'
+    send_keys(:escape)
+    expect(page).to have_css('html.dark')
+    expect(page).to be_axe_clean
+    visit "/dockets/#{docket.id}/image"
+    expect(page).to have_css('tr.on')
+    expect(page).to be_axe_clean
   end
 
   it 'goes on by itself after the worker was killed in the middle of a write' do

@@ -15,6 +15,7 @@ defineProps<{ title: string; sub?: string; error?: string | null; lead?: string;
 <style scoped>
 .station { background: var(--sheet); border: 1px solid var(--rule); border-top: 0; border-bottom: 0; padding: 14px 20px 0; display: flex; flex-direction: column; min-width: 0; min-height: 0; }
 .head { display: flex; align-items: baseline; gap: 14px; min-height: 30px; }
+h2 + span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 h2 { font-size: 19px; font-weight: 750; letter-spacing: -0.01em; white-space: nowrap; }
 .lead { color: var(--ink2); margin: 0 0 8px; }
 .body { flex: 1; min-height: 0; margin: 0 -6px; padding: 4px 6px; }

@@ -19,13 +19,18 @@ const reason = ref('')
 const sealed = computed(() => row().state === 'sealed')
 const images = computed(() => view.value?.images ?? [])
 const chosen = computed(() => images.value.find((image) => image.id === chosenId.value) ?? null)
+/** Why sealing this image needs a reason. */
+const unusual = computed(() => {
+  if (!chosen.value?.own) return 'An image of another computer needs a reason'
+  return chosen.value.state === 'unchecked' ? 'Going on without the check needs a reason' : null
+})
 const own = computed(() => images.value.filter((image) => image.own).length)
 const states = { whole: ['ok', 'Whole'], damaged: ['no', 'Damaged'], checking: ['', 'Being checked'], unchecked: ['ask', 'Unchecked'] } as const
 
 watch(view, (next) => {
   if (!next) return
   if (next.sealed_id) chosenId.value = next.sealed_id
-  chosenId.value ??= next.images.find((image) => image.own && image.state !== 'damaged')?.id ?? next.images[0]?.id ?? null
+  chosenId.value ??= next.images.find((image) => image.own && image.state !== 'damaged')?.id ?? null
 })
 
 async function move(by: number) {
@@ -90,13 +95,13 @@ useKeys({ arrowdown: () => move(1), arrowup: () => move(-1) })
         <p v-if="chosen.trial?.state === 'done'" class="small">{{ chosen.trial.message }}</p>
       </div>
     </div>
-    <label v-if="chosen && !sealed && chosen.state === 'unchecked'" class="reason small">Going on without the check needs a reason <input v-model="reason" maxlength="200" placeholder="Better: check it"></label>
+    <label v-if="chosen && !sealed && unusual" class="reason small">{{ unusual }} <input v-model="reason" maxlength="200" :placeholder="chosen.own ? 'Better: check it' : 'Why it is the right one'"></label>
     <template #foot>
       <SealedFoot v-if="sealed" :row="row()" @break="breakSeal" />
       <template v-else>
         <button type="button" class="btn" :disabled="!chosen || chosen.state === 'checking'" @click="chosen && check(chosen)">{{ chosen?.state === 'whole' ? 'Check it again' : chosen?.state === 'checking' ? 'Being checked…' : 'Check it' }}</button>
         <button type="button" class="btn" :disabled="!chosen || !!running(chosen)" @click="chosen && tryStart(chosen)">Try starting it</button>
-        <button type="button" class="btn go push" data-main :disabled="busy || !chosen || chosen.state === 'damaged' || chosen.state === 'checking' || (chosen.state === 'unchecked' && !reason.trim())" @click="seal({ image_id: chosenId, reason })">Seal this image</button><span class="key">Enter</span>
+        <button type="button" class="btn go push" data-main :disabled="busy || !chosen || chosen.state === 'damaged' || chosen.state === 'checking' || (unusual !== null && !reason.trim())" @click="seal({ image_id: chosenId, reason })">Seal this image</button><span class="key">Enter</span>
       </template>
     </template>
   </StationFrame>
