@@ -19,10 +19,11 @@ module Api
     def call(env)
       return [401, { 'content-type' => 'text/plain' }, ["sign in first\n"]] unless env['rack.session'][:technician_id]
 
+      # Before the page is told that the line is open: from then on it misses nothing.
+      @lock.synchronize { @pulse ||= Pulse.new }
       socket = env.fetch('rack.hijack').call
       socket.write(HEAD)
-      @lock.synchronize { @sockets << socket }
-      start
+      add(socket)
       [200, {}, []] # the server no longer looks at it
     rescue SystemCallError, IOError
       [499, {}, []]
@@ -30,16 +31,19 @@ module Api
 
     private
 
-    def start
-      @lock.synchronize { @thread = Thread.new { watch } unless @thread&.alive? }
+    def add(socket)
+      @lock.synchronize do
+        @sockets << socket
+        @pulse ||= Pulse.new
+        @thread = Thread.new { watch } unless @thread&.alive?
+      end
     end
 
     # Ends when the last page is closed; the next one starts it again.
     def watch
-      pulse = Pulse.new
       quiet = 0.0
-      until empty?
-        messages = ActiveRecord::Base.connection_pool.with_connection { pulse.news }
+      until done?
+        messages = ActiveRecord::Base.connection_pool.with_connection { @pulse.news }
         messages.each { |name, data| send_all("event: #{name}\ndata: #{JSON.generate(data)}\n\n") }
         quiet = messages.any? ? 0.0 : quiet + EVERY
         if quiet >= HEARTBEAT
@@ -53,7 +57,15 @@ module Api
       close_all # the pages reconnect, and start it again
     end
 
-    def empty? = @lock.synchronize { @sockets.empty? }
+    # Under the lock in one step: a page that comes now starts a new thread.
+    def done?
+      @lock.synchronize do
+        next false if @sockets.any?
+
+        @pulse = @thread = nil
+        true
+      end
+    end
 
     def send_all(text)
       @lock.synchronize do
@@ -66,6 +78,11 @@ module Api
       end
     end
 
-    def close_all = @lock.synchronize { @sockets.each(&:close).clear }
+    def close_all
+      @lock.synchronize do
+        @sockets.each(&:close).clear
+        @pulse = @thread = nil
+      end
+    end
   end
 end

@@ -10,7 +10,7 @@ module Words
   # @param seconds [Numeric]
   # @return [String] "40 s", "12 min", "5 h", "3 days"
   def span(seconds)
-    seconds = seconds.abs
+    seconds = seconds.abs.to_f
     return "#{seconds.round} s" if seconds < 90
     return "#{(seconds / 60).round} min" if seconds < 90 * 60
     return "#{(seconds / 3600).round} h" if seconds < 36 * 3600

@@ -7,7 +7,7 @@ interface Messages {
   trial: Trial
   images: { checking: number[] }
   bench: { revision: number }
-  /** The line was cut and is back: whatever is shown may be old. */
+  /** The line is open, for the first time or again: whatever is shown may be old. */
   back: Record<string, never>
 }
 
@@ -34,8 +34,9 @@ function open(): void {
   if (source) return
   source = new EventSource('/api/live')
   source.onopen = () => {
-    if (!online.value) tell('back', {})
     online.value = true
+    // What a page loaded before the line was open may be old already.
+    tell('back', {})
   }
   source.onerror = () => {
     online.value = false

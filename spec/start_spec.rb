@@ -1,0 +1,71 @@
+# frozen_string_literal: true
+
+require 'English'
+require 'net/http'
+require 'timeout'
+
+# The command itself, with a data folder and ports of its own.
+RSpec.describe 'bin/start' do
+  let(:env) { { 'EVREL_VAR' => @folder, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '33074', 'EVREL_DB_NAME' => nil } }
+  let(:command) { File.expand_path('../bin/start', __dir__) }
+
+  # @return [Array<String>] what it printed until it was up, or ended
+  def start(*arguments)
+    @evrel = IO.popen([env, command, *arguments], err: %i[child out], pgroup: true)
+    lines = []
+    Timeout.timeout(120) do
+      while (line = @evrel.gets)
+        lines << line
+        break if line.include?('Ctrl C')
+      end
+    end
+    lines
+  end
+
+  def stop(signal = :TERM)
+    Process.kill(signal, @evrel.pid)
+    Process.wait(@evrel.pid)
+  end
+
+  def page = Net::HTTP.get_response(URI('http://127.0.0.1:8742/')).code
+
+  it 'says in one sentence which port is taken and what to do' do
+    taken = TCPServer.new('127.0.0.1', 8742)
+    expect(start.join).to match(/Port 8742 is taken.*set EVREL_PORT/)
+    Process.wait(@evrel.pid)
+    expect($CHILD_STATUS.exitstatus).to eq(1)
+    taken.close
+
+    taken = TCPServer.new('127.0.0.1', 33_074)
+    expect(start.join).to match(/Port 33074 is taken.*set EVREL_DB_PORT/)
+  ensure
+    taken&.close
+  end
+
+  it 'explains its one option' do
+    expect(start('--quick').join).to eq("Usage: bin/start [--fresh]\n")
+  end
+
+  it 'builds the demo once, is up again quickly with its data, and stops all that it started' do
+    first = start
+    expect(first.join).to include('http://127.0.0.1:8742/', 'ina', 'quay-lantern-42')
+    expect(page).to eq('200')
+    marker = File.join(@folder, 'bench', 'marker').tap { |path| File.write(path, 'kept') }
+    stop
+    expect { page }.to raise_error(Errno::ECONNREFUSED)
+    expect(`pgrep -f #{@folder}`).to be_empty
+
+    before = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+    start
+    expect(Process.clock_gettime(Process::CLOCK_MONOTONIC) - before).to be < 15
+    expect(File.read(marker)).to eq('kept')
+
+    # Killed without a chance to stop anything, it can be started again all the same.
+    stop(:KILL)
+    start
+    expect(page).to eq('200')
+    Process.kill(:KILL, Integer(File.read(File.join(@folder, 'database', 'server.pid'))))
+    rest = Timeout.timeout(20) { @evrel.read }
+    expect(rest).to match(%r{The database has ended; see .*run bin/start again})
+  end
+end
