@@ -8,7 +8,7 @@ require 'puma/server'
 RSpec.describe 'The live stream' do
   before do
     log = Puma::LogWriter.null
-    @server = Puma::Server.new(Requests::STACK, nil, { min_threads: 2, max_threads: 4, log_writer: log })
+    @server = Puma::Server.new(Api::Stack.build, nil, { min_threads: 2, max_threads: 4, log_writer: log })
     @port = @server.add_tcp_listener('127.0.0.1', 0).addr[1]
     @server.run
   end
