@@ -76,7 +76,7 @@ module Setup
 
     # Not as root, where its own user can reach the folder.
     def user
-      @user ||= system('runuser', '-u', 'mysql', '--', 'test', '-x', @folder) ? 'mysql' : 'root'
+      @user ||= system('runuser', '-u', 'mysql', '--', 'test', '-x', @folder, err: File::NULL) ? 'mysql' : 'root'
     end
 
     def own(path)

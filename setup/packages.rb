@@ -31,8 +31,9 @@ module Setup
       return [] if Process.uid.zero?
       return %w[sudo -n] if system('sudo -n true', out: File::NULL, err: File::NULL)
 
-      raise Problem, "Packages are missing (#{(wanted - installed).join(', ')}) and there is no right to install them: " \
-                     'run this once as root, or install them by hand.'
+      missing = wanted - installed
+      raise Problem, "There is no right to install packages#{" (#{missing.join(', ')})" if missing.any?}: " \
+                     'run this once as root, or have them installed.'
     end
   end
 end

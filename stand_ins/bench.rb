@@ -27,6 +27,8 @@ module StandIns
 
   # The ports and what is plugged into them now.
   class Bench
+    PORTS = 6 # that it has at least
+
     # @param folder [String]
     def initialize(folder)
       @folder = folder
@@ -38,7 +40,7 @@ module StandIns
     end
 
     # @return [Array<String>] every port, taken or not
-    def port_names = (1..6).map(&:to_s)
+    def port_names = (1..[PORTS, *ports.keys.map(&:to_i)].max).map(&:to_s)
 
     # @return [Array<Hash>] name, firmware and boot order of each computer
     def computers = read('computers.json') || []

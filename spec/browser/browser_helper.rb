@@ -30,6 +30,12 @@ module Pages
     page.driver.browser.action.move_to(button.native).click_and_hold.pause(duration: 1.4).release.perform
   end
 
+  def hold_enter(seconds)
+    page.driver.browser.action.key_down(:enter).perform
+    sleep seconds
+    page.driver.browser.action.key_up(:enter).perform
+  end
+
   def docket = Docket.order(:id).first
   def drive_path(serial) = AttachedDrives.by_serial(serial).path
 end

@@ -115,6 +115,24 @@ RSpec.describe 'From a docket to a started computer' do
     expect(page).to be_axe_clean
   end
 
+  it 'begins to write when Enter is held, not when it is pressed' do
+    sign_in
+    seal_up_to('layout')
+    sign_in_by_page
+    visit "/dockets/#{docket.id}/write"
+    expect(page).to have_css('.orders li', minimum: 7)
+    hold_enter(0.3)
+    sleep 1
+    expect(docket.writes.count).to eq(0)
+    hold_enter(1.4)
+    expect(page).to have_css('h2', text: 'Writing to port 3')
+    click_button 'Stop at a safe point'
+    expect(page).to have_css('h2', text: 'The write has stopped')
+    expect(page).to have_css('.fact', text: 'It stopped')
+    hold(find('button', text: 'Hold to go on'))
+    expect(page).to have_text('read back from the disk itself', wait: 60)
+  end
+
   it 'goes on by itself after the worker was killed in the middle of a write' do
     sign_in
     seal_up_to('layout')
