@@ -18,7 +18,6 @@ gem 'trilogy', '~> 2.9'
 gem 'zeitwerk', '~> 2.6.18'
 
 group :test do
-  gem 'axe-core-capybara', '~> 4.10'
   gem 'axe-core-rspec', '~> 4.10'
   gem 'capybara', '~> 3.40'
   gem 'committee', '~> 5.6'

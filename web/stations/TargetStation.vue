@@ -88,7 +88,7 @@ useKeys({ r: load, arrowdown: () => move(1), arrowup: () => move(-1) })
       <SealedFoot v-if="sealed" :row="row()" :locked="locked" @break="breakSeal" />
       <template v-else-if="!view?.waits_for">
         <label class="proof" for="label"><b>Show that you hold the right drive</b>
-          <span class="small muted">{{ pause ? `Three wrong labels: locked for ${pause} s` : lookAlike ? `A look-alike is attached (${lookAlike.detail.split(' on ').pop()}): read letter by letter` : 'The last four characters of its label, hidden here on purpose' }}</span></label>
+          <span class="small muted">{{ pause ? `Three wrong labels: locked for ${pause} s` : lookAlike ? `${lookAlike.detail}: read letter by letter` : 'The last four characters of its label, hidden here on purpose' }}</span></label>
         <input id="label" ref="field" v-model="label" class="label mono" maxlength="4" autocomplete="off" spellcheck="false" aria-label="Last four characters of the drive’s label" :disabled="!chosen || chosen.verdict.state === 'refused' || pause > 0" @keydown.enter.prevent="label.length === 4 && stamp()">
         <button type="button" class="btn go push" data-main :disabled="busy || !chosen || chosen.verdict.state === 'refused' || label.length < 4 || pause > 0" @click="stamp">{{ chosen ? `Seal port ${chosen.port} as the target` : 'Choose a drive' }}</button><span class="key">Enter</span>
       </template>
@@ -113,7 +113,7 @@ useKeys({ r: load, arrowdown: () => move(1), arrowup: () => move(-1) })
 .side { display: grid; gap: 10px; justify-items: end; }
 .serial { font-family: var(--mono); font-size: 19px; font-weight: 700; letter-spacing: 0.04em; }
 .serial small { font-size: 13px; font-weight: 400; color: var(--ink2); letter-spacing: 0; }
-.proof { display: grid; max-width: 330px; line-height: 1.3; }
+.proof { display: grid; max-width: 350px; line-height: 1.3; }
 .label { width: 140px; border: 1.5px solid var(--ember); border-radius: 7px; background: var(--field); color: var(--ink); font-size: 22px; font-weight: 700; letter-spacing: 0.3em; text-align: center; padding: 4px 0 4px 0.3em; text-transform: uppercase; }
 .label:disabled { border-color: var(--rule); background: var(--fold); }
 </style>
