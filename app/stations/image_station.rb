@@ -34,7 +34,7 @@ module Stations
 
     # This computer's images, newest first, then all others.
     def candidates
-      Image.includes(:shelf, :computer, :trial_starts).sort_by do |image|
+      @candidates ||= Image.includes(:shelf, :computer, :trial_starts).sort_by do |image|
         [image.computer_id == docket.computer_id ? 0 : 1, -image.taken_at.to_f]
       end
     end

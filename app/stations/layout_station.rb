@@ -45,9 +45,13 @@ module Stations
     def sealed_evidence(key) = docket.seal('layout')&.evidence&.fetch(key, nil)
 
     def plan_problem
-      plan && nil
-    rescue Evrel::Error => e
-      e
+      return @plan_problem if defined?(@plan_problem)
+
+      @plan_problem = begin
+        plan && nil
+      rescue Evrel::Error => e
+        e
+      end
     end
 
     def after_view

@@ -62,8 +62,10 @@ module Stations
     def planned_orders
       return [] unless docket.sealed?('layout')
 
-      plan = LayoutStation.new(docket).plan
-      docket.image.open_image { |opened| Evrel::Restore::Orders.for(opened, plan).map(&:to_h) }
+      @planned_orders ||= begin
+        plan = LayoutStation.new(docket).plan
+        docket.image.open_image { |opened| Evrel::Restore::Orders.for(opened, plan).map(&:to_h) }
+      end
     rescue Evrel::Error
       [] # the shelf is away; the facts say so
     end

@@ -11,7 +11,7 @@ module Evrel
   #   read_bytes(o, n)  n bytes at byte offset o; the range is already checked
   #   write_bytes(o, s) and, where writable: discard_bytes(o, n), flush
   #
-  # and may override `extents`, `identity_path` and `drop_cache`. Offsets and
+  # and may override `extents`, `discards_to_zero?` and `drop_cache`. Offsets and
   # lengths are bytes throughout. spec/support/disk_contract.rb is the
   # contract that every kind passes.
   module Disk

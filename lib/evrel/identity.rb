@@ -37,10 +37,8 @@ module Evrel
       end
     end
 
-    # The serial with its last four characters hidden.
-    def masked_serial = Identity.mask(serial)
-
     # @param serial [String, nil]
+    # @return [String, nil] with its last four characters hidden
     def self.mask(serial) = serial && (serial[0...-4] + ('•' * [4, serial.length].min))
 
     # @return [String] the last four characters of the label

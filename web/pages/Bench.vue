@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onUnmounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { Bench } from '../api/types'
@@ -7,26 +7,24 @@ import Core from '../drawing/Core.vue'
 import StateMark from '../parts/StateMark.vue'
 import { ago, bytes, exact } from '../words/format'
 import { useKeys } from '../words/keys'
+import { useListAge } from '../words/listed'
 
 const bench = ref<Bench | null>(null)
 const error = ref('')
-const now = ref(Date.now())
-const listed = ref(Date.now())
-const clock = setInterval(() => (now.value = Date.now()), 1000)
+const { age, listed } = useListAge()
 const taken = computed(() => bench.value?.ports.filter((port) => port.drive).length ?? 0)
 const marks = { good: 'ok', worn: 'ask', failing: 'no' } as const
 
 async function load() {
   try {
     bench.value = await api.get<Bench>('/bench')
-    listed.value = Date.now()
+    listed()
     error.value = ''
   } catch (problem) {
     error.value = errorText(problem)
   }
 }
 
-onUnmounted(() => clearInterval(clock))
 useLive({ bench: load, back: load, event: load })
 useKeys({ r: load })
 load()
@@ -34,7 +32,7 @@ load()
 
 <template>
   <div class="page">
-    <div class="head"><h1>Bench</h1><span v-if="bench" class="muted small">{{ taken }} drives on {{ bench.ports.length }} ports · listed {{ Math.round((now - listed) / 1000) }} s ago</span>
+    <div class="head"><h1>Bench</h1><span v-if="bench" class="muted small">{{ taken }} drives on {{ bench.ports.length }} ports · {{ age }}</span>
       <button type="button" class="btn slim push" @click="load">List again <span class="key">R</span></button></div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div class="ports scroll">

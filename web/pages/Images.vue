@@ -6,6 +6,7 @@ import { useLive } from '../api/live'
 import type { Catalogue } from '../api/types'
 import Core from '../drawing/Core.vue'
 import { ago, bytes, count, exact, moment, otherZone } from '../words/format'
+import { imageStates as states } from '../words/images'
 
 const route = useRoute()
 const catalogue = ref<Catalogue | null>(null)
@@ -13,7 +14,6 @@ const problems = ref<string[]>([])
 const error = ref('')
 const filter = ref('')
 const chosenId = ref(Number(route.query.show) || null)
-const states = { whole: ['ok', 'Whole'], damaged: ['no', 'Damaged'], checking: ['', 'Being checked'], unchecked: ['ask', 'Unchecked'] } as const
 const shown = computed(() => {
   const words = filter.value.toLowerCase().split(/\s+/).filter(Boolean)
   return (catalogue.value?.images ?? []).filter((image) => words.every((word) => `${image.computer} ${image.shelf} ${image.folder} ${image.note} ${moment(image.taken_at)}`.toLowerCase().includes(word)))

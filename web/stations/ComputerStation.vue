@@ -9,7 +9,7 @@ import { useStation } from './useStation'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
-const { view, facts, error, busy, seal, breakSeal, row } = useStation<ComputerView>('computer', () => props.docket, emit)
+const { view, facts, error, busy, seal, breakSeal, row, locked } = useStation<ComputerView>('computer', () => props.docket, emit)
 const cause = ref('')
 const since = ref('')
 const note = ref('')
@@ -63,7 +63,7 @@ const stamp = () => seal({ cause: cause.value, trouble_since: since.value ? new 
       </section>
     </div>
     <template #foot>
-      <SealedFoot v-if="sealed" :row="row()" @break="breakSeal" />
+      <SealedFoot v-if="sealed" :row="row()" :locked="locked" @break="breakSeal" />
       <template v-else>
         <span class="small muted">Nothing is written by sealing: it says what the next stations build on.</span>
         <button type="button" class="btn go push" data-main :disabled="busy || !view" @click="stamp">Seal the computer</button><span class="key">Enter</span>

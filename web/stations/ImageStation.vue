@@ -8,12 +8,13 @@ import Ledger from '../parts/Ledger.vue'
 import SealedFoot from '../parts/SealedFoot.vue'
 import StationFrame from '../parts/StationFrame.vue'
 import { bytes, exact, moment, otherZone } from '../words/format'
+import { imageStates as states } from '../words/images'
 import { useKeys } from '../words/keys'
 import { useStation } from './useStation'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
-const { view, error, busy, load, attempt, seal, breakSeal, row } = useStation<ImageView>('image', () => props.docket, emit)
+const { view, error, busy, load, attempt, seal, breakSeal, row, locked } = useStation<ImageView>('image', () => props.docket, emit)
 const chosenId = ref<number | null>(null)
 const reason = ref('')
 const sealed = computed(() => row().state === 'sealed')
@@ -25,7 +26,6 @@ const unusual = computed(() => {
   return chosen.value.state === 'unchecked' ? 'Going on without the check needs a reason' : null
 })
 const own = computed(() => images.value.filter((image) => image.own).length)
-const states = { whole: ['ok', 'Whole'], damaged: ['no', 'Damaged'], checking: ['', 'Being checked'], unchecked: ['ask', 'Unchecked'] } as const
 
 watch(view, (next) => {
   if (!next) return
@@ -97,7 +97,7 @@ useKeys({ arrowdown: () => move(1), arrowup: () => move(-1) })
     </div>
     <label v-if="chosen && !sealed && unusual" class="reason small">{{ unusual }} <input v-model="reason" maxlength="200" :placeholder="chosen.own ? 'Better: check it' : 'Why it is the right one'"></label>
     <template #foot>
-      <SealedFoot v-if="sealed" :row="row()" @break="breakSeal" />
+      <SealedFoot v-if="sealed" :row="row()" :locked="locked" @break="breakSeal" />
       <template v-else>
         <button type="button" class="btn" :disabled="!chosen || chosen.state === 'checking'" @click="chosen && check(chosen)">{{ chosen?.state === 'whole' ? 'Check it again' : chosen?.state === 'checking' ? 'Being checked…' : 'Check it' }}</button>
         <button type="button" class="btn" :disabled="!chosen || !!running(chosen)" @click="chosen && tryStart(chosen)">Try starting it</button>

@@ -14,9 +14,8 @@ import { useStation } from './useStation'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
-const { view, facts, error, busy, seal, breakSeal, row } = useStation<LayoutView>('layout', () => props.docket, emit)
+const { view, facts, error, busy, seal, breakSeal, row, locked } = useStation<LayoutView>('layout', () => props.docket, emit)
 const sealed = computed(() => row().state === 'sealed')
-const locked = computed(() => (['running', 'queued'].includes(props.docket.write?.state ?? '') ? 'A write is running' : undefined))
 const room = useTemplateRef<HTMLElement>('room')
 const { height: free } = useElementSize(room)
 const height = computed(() => Math.max(260, Math.min(640, free.value - 30)))

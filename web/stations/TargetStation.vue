@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, onUnmounted, ref, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import type { Docket, DriveCard, TargetView } from '../api/types'
 import Core from '../drawing/Core.vue'
 import Ledger from '../parts/Ledger.vue'
@@ -8,28 +8,25 @@ import StationFrame from '../parts/StationFrame.vue'
 import Waits from '../parts/Waits.vue'
 import { ago, bytes, exact } from '../words/format'
 import { useKeys } from '../words/keys'
+import { useListAge } from '../words/listed'
 import { useStation } from './useStation'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
-const { view, error, busy, load, seal, breakSeal, row } = useStation<TargetView>('target', () => props.docket, emit)
+const { view, error, busy, load, seal, breakSeal, row, locked } = useStation<TargetView>('target', () => props.docket, emit)
 const chosenId = ref<number | null>(null)
 const label = ref('')
 const field = useTemplateRef<HTMLInputElement>('field')
-const now = ref(Date.now())
-const listed = ref(Date.now())
-const clock = setInterval(() => (now.value = Date.now()), 1000)
+const { now, age, listed } = useListAge()
 const sealed = computed(() => row().state === 'sealed')
 const drives = computed(() => view.value?.drives ?? [])
 const chosen = computed(() => drives.value.find((drive) => drive.id === chosenId.value) ?? null)
 const lookAlike = computed(() => chosen.value?.verdict.facts.find((fact) => fact.id === 'look-alike'))
 const pause = computed(() => Math.max(0, Math.ceil((new Date(view.value?.locked_until ?? 0).getTime() - now.value) / 1000)))
 const words = { clear: ['ok', 'Clear'], ask: ['ask', 'Ask'], refused: ['no', 'Refused'] } as const
-const locked = computed(() => (props.docket.write?.state === 'running' || props.docket.write?.state === 'queued' ? 'A write is running' : undefined))
 
-onUnmounted(() => clearInterval(clock))
 watch(view, (next) => {
-  listed.value = Date.now()
+  listed()
   if (next?.sealed_id) chosenId.value = next.sealed_id
   else if (!next?.drives.some((drive) => drive.id === chosenId.value)) chosenId.value = null
 })
@@ -66,7 +63,7 @@ useKeys({ r: load, arrowdown: () => move(1), arrowup: () => move(-1) })
 </script>
 
 <template>
-  <StationFrame title="Choose the disk to overwrite" :sub="view?.drives.length ? `${drives.length} disks attached · listed ${Math.round((now - listed) / 1000)} s ago` : undefined" :error="error" :loading="!view"
+  <StationFrame title="Choose the disk to overwrite" :sub="view?.drives.length ? `${drives.length} disks attached · ${age}` : undefined" :error="error" :loading="!view"
     :lead="view && !view.waits_for ? 'Go by the label on the drive itself. Names and ports can change when drives are swapped.' : undefined">
     <template #corner><button v-if="!view?.waits_for" type="button" class="btn slim" @click="load">List again <span class="key">R</span></button></template>
     <Waits v-if="view?.waits_for" :for="view.waits_for" :docket="docket.id" />

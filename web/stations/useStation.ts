@@ -1,4 +1,4 @@
-import { ref, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { Docket, Fact, StationAnswer, StationName } from '../api/types'
@@ -55,8 +55,10 @@ export function useStation<View>(name: StationName, docket: () => Docket, emit: 
     await load()
   }
 
+  /** Why no seal can be broken now. */
+  const locked = computed(() => (['running', 'queued'].includes(docket().write?.state ?? '') ? 'A write is running' : undefined))
   const row = () => docket().stations.find((station) => station.name === name)!
   useLive({ event: (event) => { if (event.docket_id === docket().id || event.kind === 'image_checked') load() }, bench: load, back: load })
   load()
-  return { view, facts, error, busy, load, attempt, seal, breakSeal, row }
+  return { view, facts, error, busy, load, attempt, seal, breakSeal, row, locked }
 }

@@ -85,7 +85,6 @@ module Evrel
       def incompatible_feature?(bit) = incompatible.anybits?(bit)
       def read_only_feature?(bit) = read_only_compatible.anybits?(bit)
       def block_count = blocks_low | (incompatible_feature?(BITS_64) ? blocks_high << 32 : 0)
-      def free_block_count = free_blocks_low | (incompatible_feature?(BITS_64) ? free_blocks_high << 32 : 0)
     end
   end
 end
