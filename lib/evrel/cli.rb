@@ -2,6 +2,7 @@
 
 require 'json'
 require 'optparse'
+require 'tmpdir'
 
 module Evrel
   # The core for a terminal and for scripts: JSON on standard output, messages
@@ -12,13 +13,19 @@ module Evrel
     MISUSE = 2
     FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused].freeze
 
+    COMMANDS = %w[inspect capture verify restore look take match startup try].freeze
+
     USAGE = <<~TEXT
       Usage: evrel COMMAND …
-        inspect PATH                                  what is on a disk or in an image
+        inspect PATH                              what is on a disk or in an image
         capture DISK_FILE IMAGE_DIR [--computer NAME] [--note TEXT]
-        verify IMAGE_DIR                              every cluster against its digest
-        restore IMAGE_DIR DISK_FILE [--no-read-back]  overwrites DISK_FILE, a regular file
-        startup PATH                                  read the start-up chain
+        verify IMAGE                              every cluster, checksums and structures
+        restore IMAGE DISK_FILE [--no-read-back]  overwrites DISK_FILE, a regular file
+        look PATH [PATTERN]                       names of files inside
+        take IMAGE PART PATH                      a file's contents, to standard output
+        match --computer NAME_OR_FILE FOLDER…     which image for which trouble
+              [--cause CAUSE] [--since TIME[..TIME]]
+        startup PATH                              read the start-up chain
         try PATH [--expect TEXT] [--limit SECONDS] [--picture FILE]
     TEXT
 
@@ -33,7 +40,7 @@ module Evrel
     # @return [Integer] the exit code
     def run(arguments)
       command, *rest = arguments
-      return misuse(USAGE) unless %w[inspect capture verify restore startup try].include?(command)
+      return misuse(USAGE) unless COMMANDS.include?(command)
 
       send(:"run_#{command}", rest)
     rescue OptionParser::ParseError, ArgumentError => e
@@ -46,9 +53,11 @@ module Evrel
 
     def run_inspect(arguments)
       path, = operands(arguments, 1)
-      with_disk(path) do |disk, image|
-        print({ path:, format: image ? 'evrel-image' : 'raw', size_bytes: disk.size,
-                manifest: image&.manifest&.document, **Image::Description.of(Image::UsedMap.new(disk)) }.compact)
+      with_image(path) do |image|
+        map = Image::UsedMap.new(image.disk)
+        print({ path:, format: image.format, members: image.members, size_bytes: image.disk.size, used_bytes: map.used_bytes,
+                systems: Image::Systems.of(map), manifest: (image.manifest.document if image.is_a?(Image::Native)),
+                findings: (image.findings if image.is_a?(Image::Foreign)), **Image::Description.of(map) }.compact)
       end
       FINE
     end
@@ -70,7 +79,7 @@ module Evrel
       result = with_image(path) do |image|
         Image::Check.new(image).run { |done, total| show('checked', done * Image::CLUSTER, total * Image::CLUSTER) }
       end
-      print({ path:, whole: result.whole?, **result.to_h })
+      print({ path:, whole: result.whole?, **result.to_h.except(:position) })
       result.whole? ? FINE : FINDING
     end
 
@@ -94,9 +103,51 @@ module Evrel
       end
     end
 
+    def run_look(arguments)
+      path, pattern = operands(arguments, 1..2)
+      with_image(path) do |image|
+        found = Image::Contents.new(image).each_entry.lazy
+        found = found.select { |_, entry| named?(entry, pattern) } if pattern
+        print({ path:, entries: found.map { |part, entry| entry_view(part, entry) }.to_a })
+      end
+      FINE
+    end
+
+    # A pattern with a "/" is held against the whole path, another against the name.
+    def named?(entry, pattern)
+      subject = pattern.include?('/') ? entry.path : entry.name
+      ::File.fnmatch?(pattern, subject, ::File::FNM_CASEFOLD | ::File::FNM_DOTMATCH)
+    end
+
+    def entry_view(part, entry)
+      { part:, path: entry.path, type: entry.type, size: entry.size, modified_at: entry.modified_at&.iso8601 }.compact
+    end
+
+    def run_take(arguments)
+      path, part, file = operands(arguments, 3)
+      with_image(path) do |image|
+        Image::Contents.new(image).browsable(Integer(part)).read_file(file) { |piece| @out.write(piece) }
+      end
+      FINE
+    end
+
+    def run_match(arguments)
+      options = {}
+      parser = OptionParser.new
+      parser.on('--computer NAME_OR_FILE') { |value| options[:computer] = value }
+      parser.on('--cause CAUSE') { |value| options[:cause] = value }
+      parser.on('--since TIME') { |value| options[:since] = value }
+      folders = operands(arguments, 1.., parser)
+      raise ArgumentError, '--computer is missing' unless options[:computer]
+
+      ranked, problems = MatchCommand.new(**options).run(folders)
+      print({ images: ranked, problems: })
+      ranked.any? { |row| row[:relation] == :own && !row[:ruled_out] } ? FINE : FINDING
+    end
+
     def run_startup(arguments)
       path, = operands(arguments, 1)
-      steps = with_disk(path) { |disk, _| Startup.chain(disk) }
+      steps = with_image(path) { |image| Startup.chain(image.disk) }
       print({ path:, state: Fact.worst(steps), steps: steps.map(&:to_h) })
       steps.any? { |step| step.state == :no } ? FINDING : FINE
     end
@@ -109,38 +160,33 @@ module Evrel
       parser.on('--limit SECONDS', Float) { |seconds| options[:limit] = seconds }
       parser.on('--picture FILE') { |file| picture = file }
       path, = operands(arguments, 1, parser)
-      file, format = trial_source(path)
-      result = Startup::Trial.new(file, format:, **options).run(picture:)
+      result = with_image(path) do |image, kept|
+        file, format = Image::TrialSource.of(image, kept)
+        Startup::Trial.new(file, format:, firmware: image.table&.kind == 'mbr' ? :bios : :uefi, **options).run(picture:)
+      end
       print({ path:, **result.to_h })
       result.started? ? FINE : FINDING
     end
 
-    def trial_source(path)
-      return [::File.join(path, Image::Native::DISK), 'qcow2'] if ::File.directory?(path)
-      raise Unreadable.new("#{path} cannot be read", where: path) unless ::File.readable?(path)
-
-      [path, 'raw']
-    end
-
-    # @yield [Disk, Image::Native or nil]
-    def with_disk(path)
-      return with_image(path) { |image| yield image.disk, image } if ::File.directory?(path)
-
-      Disk::File.open(path) { |disk| yield disk, nil }
-    end
-
+    # @yieldparam image [Image::Native, Image::Foreign]
+    # @yieldparam kept [Image::Kept] where what is packed was unpacked; it goes afterwards
     def with_image(path)
-      image = Image.open(path)
-      yield image
-    ensure
-      image&.close
+      Dir.mktmpdir('evrel-unpacked', '/var/tmp') do |folder|
+        kept = Image::Kept.new(folder)
+        image = Image.open(path, kept:) { |done, total| show('unpacked', done, total) && nil }
+        yield image, kept
+      ensure
+        image&.close
+      end
     end
 
+    # @param count [Integer, Range] how many there must be
     def operands(arguments, count, parser = OptionParser.new)
       rest = parser.parse(arguments)
-      raise ArgumentError, "#{count} argument#{'s' if count > 1} expected, #{rest.size} given" unless rest.size == count
+      return rest if count === rest.size # rubocop:disable Style/CaseEquality -- a number or a range
 
-      rest
+      wanted = count.is_a?(Range) ? [count.begin, count.end].compact.uniq.join(' or ') : count
+      raise ArgumentError, "#{wanted} argument#{'s' unless wanted == 1} expected, #{rest.size} given"
     end
 
     # A line that overwrites itself, where somebody looks on.

@@ -19,11 +19,17 @@ module Evrel
       return whole(image, target_size) unless image.table
 
       table = image.table.for_disk(target_size)
-      pieces = table.partitions.map do |part|
+      pieces = [code_piece(table)].compact + table.partitions.map do |part|
         Piece.new(number: part.number, name: part_name(part), role: part.role, image_start: part.start,
                   target_start: part.start, size: part.size)
       end
       Plan.new(table:, pieces:, target_size:)
+    end
+
+    # What a loader has put in front of the first partition comes along.
+    def self.code_piece(table)
+      start, size = table.code_area
+      Piece.new(number: nil, name: 'Start-up code', role: :startup, image_start: start, target_start: start, size:) if size&.positive?
     end
 
     # @return [String] the word for a part on a core and in orders
@@ -44,6 +50,6 @@ module Evrel
       end
       Plan.new(table: nil, pieces: pieces.select { |piece| piece.size.positive? }, target_size:)
     end
-    private_class_method :whole
+    private_class_method :whole, :code_piece
   end
 end

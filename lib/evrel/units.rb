@@ -16,6 +16,21 @@ module Evrel
       format(bytes >= 10**9 ? '%<value>.1f %<unit>s' : '%<value>.0f %<unit>s', value: bytes.to_f / factor, unit:)
     end
 
+    # @param seconds [Numeric]
+    # @return [String] "40 s", "12 min", "5 h", "3 days"
+    def span(seconds)
+      seconds = seconds.abs.to_f
+      return "#{seconds.round} s" if seconds < 90
+      return "#{(seconds / 60).round} min" if seconds < 90 * 60
+      return "#{(seconds / 3600).round} h" if seconds < 36 * 3600
+
+      "#{(seconds / 86_400).round} days"
+    end
+
+    # @param words [Array<String>]
+    # @return [String] "Start-up, System and Recovery"
+    def list(words) = words.size < 2 ? words.join : "#{words[0..-2].join(', ')} and #{words.last}"
+
     # @return [String] "1,204,882"
     def count(number) = number.to_s.gsub(/\B(?=(\d{3})+\z)/, ',')
   end

@@ -9,13 +9,15 @@ module Evrel
   #   used_bytes               bytes of all used blocks, its own structures included
   #   used_extents             yields byte offset and length of each run of used blocks, ascending;
   #                            everything outside may be forgotten
-  #   clean?                   false where it was not unmounted in order
+  #   clean?                   false where it was not unmounted in order, nil where that is not known
   #
   # and, where `browsable?`:
   #
   #   entries(path)            the Entry of each name in a directory
   #   entry(path)              the Entry of one path
+  #   page(path, from, count)  the same, a piece of a large directory at a time
   #   read_file(path)          yields the contents in pieces
+  #   file_extents(entry)      where on the volume a file lies
   #
   # Paths are absolute and separated by "/". Whatever contradicts itself on the
   # disk raises Damaged.
@@ -28,7 +30,7 @@ module Evrel
       def symlink? = type == :symlink
     end
 
-    KINDS = %i[Ext Fat Swap].freeze
+    KINDS = %i[Ext Ntfs Fat Signatures Swap].freeze
 
     # @param disk [Disk] a whole volume, usually a Disk::Window
     # @return [Object] one of the kinds above; Unknown where none fits

@@ -2,17 +2,19 @@
 
 module Evrel
   module Disk
-    # One partition of a disk, seen as a disk of its own.
+    # One partition of a disk, seen as a disk of its own; or the bytes of a
+    # file, seen as a disk with sectors.
     class Window
       include Disk
 
-      attr_reader :size, :start
+      attr_reader :size, :start, :logical_sector
 
       # @param disk [Disk] the whole disk
       # @param start [Integer] first byte of the window on it
       # @param size [Integer] bytes
+      # @param logical_sector [Integer] bytes; that of the disk where it is left out
       # @raise [OutOfRange] where the window leaves the disk
-      def initialize(disk, start, size)
+      def initialize(disk, start, size, logical_sector: disk.logical_sector)
         if start.negative? || size.negative? || start + size > disk.size
           raise OutOfRange.new("a window of #{size} bytes at #{start} leaves the disk of #{disk.size} bytes",
                                where: "byte #{start}")
@@ -20,10 +22,10 @@ module Evrel
         @disk = disk
         @start = start
         @size = size
+        @logical_sector = logical_sector
       end
 
-      def logical_sector = @disk.logical_sector
-      def physical_sector = @disk.physical_sector
+      def physical_sector = [@disk.physical_sector, logical_sector].max
       def writable? = @disk.writable?
       def discards_to_zero? = @disk.discards_to_zero?
       def read_bytes(offset, length) = @disk.read(start + offset, length)
@@ -31,6 +33,7 @@ module Evrel
       def discard_bytes(offset, length) = @disk.discard(start + offset, length)
       def flush = @disk.flush
       def drop_cache = @disk.drop_cache
+      def close = @disk.close
 
       def extents
         return enum_for(:extents) unless block_given?

@@ -95,7 +95,7 @@ module Evrel
           'note' => @about.fetch('note', ''),
           'disk' => { 'size_bytes' => @disk.size, 'logical_sector' => @map.table&.sector || @disk.logical_sector,
                       'physical_sector' => @disk.physical_sector, 'cluster_bytes' => CLUSTER, 'clusters' => stored },
-          'used_bytes' => @map.used_bytes, **Description.of(@map)
+          'used_bytes' => @map.used_bytes, 'systems' => Systems.of(@map), **Description.of(@map)
         }
       end
 

@@ -1,79 +1,93 @@
 # frozen_string_literal: true
 
-require 'digest'
-
 module Evrel
   module Image
-    # Checks an image: each cluster against its digest, the small files against
-    # SHA256SUMS. Damage is told by cluster, offset and part.
+    # Checks an image: each cluster against its digest where there is one, its
+    # files against checksums that lie beside them, and its structures. Of a
+    # foreign image the digests are taken on the way, for next time. Damage is
+    # told by cluster, offset, part and files.
     class Check
       BATCH = 32
       # Damage beyond this many places is counted, not listed.
       MOST_LISTED = 100
 
-      # clusters and damaged are counts; places are hashes with cluster,
-      # offset (bytes on the disk), part (number or nil) and reason.
-      Result = Struct.new(:clusters, :damaged, :places, :files, keyword_init: true) do
-        def whole? = damaged.zero? && files.empty?
+      # clusters and damaged are counts; places are hashes with cluster, offset
+      # (bytes on the disk), part (number or nil) and reason; files are messages
+      # about the image's own files, notes are what is worth knowing and no
+      # damage; hit are hashes with part, path and size of the files inside that
+      # lie on a damaged place; position is the cluster to go on with, nil at the end.
+      Result = Struct.new(:clusters, :damaged, :places, :files, :notes, :hit, :position, keyword_init: true) do
+        def whole? = position.nil? && damaged.zero? && files.empty?
       end
 
-      # @param image [Native]
-      def initialize(image)
+      # @param image [Native, Foreign]
+      # @param from [Result, nil] of a check that was paused
+      # @param digests [String, nil] where the digests of a foreign image go
+      def initialize(image, from: nil, digests: nil)
         @image = image
+        @begun = from
+        @taker = DigestTaker.new(digests, image) if digests && image.is_a?(Foreign)
       end
 
       # @yieldparam done [Integer] clusters
-      # @yieldparam total [Integer]
+      # @yieldparam total [Integer]; a block that returns :stop pauses the check
       # @return [Result]
-      def run
-        done = damaged = 0
-        places = []
-        Pipeline.each(@image.digests.each_batch(batch: BATCH), method(:check)) do |found|
-          found.each do |index, reason|
-            done += 1
-            next unless reason
+      # @raise [Unreadable] where the image is gone in the middle of it
+      def run(&)
+        @clusters = @begun&.clusters.to_i
+        @damaged = @begun&.damaged.to_i
+        @places = @begun&.places.to_a
+        position = clusters(&)
+        return result(position) if position
 
-            damaged += 1
-            places << place(index, reason) if places.size < MOST_LISTED
-          end
-          yield done, @image.digests.count if block_given?
-        end
-        Result.new(clusters: done, damaged:, places:, files: bad_files)
+        @taker&.finish
+        result(nil)
+      ensure
+        @taker&.close
       end
 
       private
 
+      # @return [Integer, nil] where it was paused
+      def clusters
+        list = @image.digests
+        total = list.count
+        Pipeline.each(list.each_batch(from: @begun&.position.to_i, batch: BATCH), method(:check)) do |found|
+          found.each { |index, digest, reason| count(index, digest, reason) }
+          return found.last.first + 1 if block_given? && yield(@clusters, total) == :stop && @clusters < total
+        end
+        nil
+      end
+
+      def count(index, digest, reason)
+        @clusters += 1
+        return @taker&.add(index, digest) unless reason
+
+        @damaged += 1
+        @places << place(index, reason) if @places.size < MOST_LISTED
+      end
+
       def check(batch)
         batch.map do |index, digest|
-          reason = 'does not match its digest' unless Digests.of(@image.disk.cluster(index)) == digest
-          [index, reason]
-        rescue Error => e
-          [index, e.message]
+          found = Digests.of(@image.cluster(index))
+          [index, found, ('does not match its digest' unless digest.nil? || found == digest)]
+        rescue Damaged, Mismatch => e
+          [index, nil, e.message]
         end
       end
 
       def place(index, reason)
         offset = index * CLUSTER
-        part = @image.manifest.partitions.find do |entry|
+        part = @image.manifest.parts.find do |entry|
           offset + CLUSTER > entry['start_bytes'] && offset < entry['start_bytes'] + entry['size_bytes']
         end
         { cluster: index, offset:, part: part && part['number'], reason: }
       end
 
-      # disk.qcow2 is left out: its clusters were just checked one by one.
-      def bad_files
-        sums = ::File.join(@image.path, Native::SUMS)
-        return ["#{Native::SUMS} is missing"] unless ::File.file?(sums)
-
-        ::File.readlines(sums, chomp: true).filter_map do |line|
-          sum, name = line.split('  ', 2)
-          next if name == Native::DISK
-
-          path = ::File.join(@image.path, ::File.basename(name.to_s))
-          next "#{name} is missing" unless ::File.file?(path)
-
-          "#{name} does not match its checksum" unless Digest::SHA256.file(path).hexdigest == sum
-        end
+      def result(position)
+        files = position ? [] : [*Sums.new(@image).problems, *Structure.problems(@image)]
+        Result.new(clusters: @clusters, damaged: @damaged, places: @places, files:, notes: Structure.notes(@image),
+                   hit: position || @places.empty? ? [] : Damage.new(@image).files(@places), position:)
       end
     end
   end

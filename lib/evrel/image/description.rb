@@ -15,17 +15,24 @@ module Evrel
         { 'table' => {
           'kind' => map.table.kind, 'guid' => map.table.guid, 'sector' => map.table.sector,
           'first_usable' => map.table.first_usable, 'last_usable' => map.table.last_usable,
-          'findings' => map.table.findings, 'partitions' => map.parts.map { |part| partition(part) }
-        } }
+          'extended' => extended(map.table), 'findings' => map.table.findings, 'partitions' => map.parts.map { |part| partition(part) }
+        }.compact }
       end
+
+      # The container of logical partitions, where an MBR has one.
+      def extended(table) = table.kind == 'mbr' ? table.extended&.to_h&.transform_keys(&:to_s) : nil
 
       # @param part [UsedMap::Part]
       def partition(part)
-        entry = part.partition
+        entry(part.partition).merge({ 'volume' => volume(part.volume), 'damage' => part.error&.message }.compact)
+      end
+
+      # @param entry [Table::Partition]
+      def entry(entry)
         { 'number' => entry.number, 'first_lba' => entry.first_lba, 'last_lba' => entry.last_lba,
           'start_bytes' => entry.start, 'size_bytes' => entry.size, 'type' => entry.type,
           'type_name' => entry.type_name, 'role' => entry.role.to_s, 'guid' => entry.guid, 'name' => entry.name,
-          'attributes' => entry.attributes, 'volume' => volume(part.volume), 'damage' => part.error&.message }.compact
+          'attributes' => entry.attributes }
       end
 
       def volume(volume)

@@ -34,6 +34,9 @@ module Evrel
           @count = 0
         end
 
+        # Goes on with a list that was begun.
+        def self.again(path) = allocate.tap { |writer| writer.send(:reopen, path) }
+
         def add(index, digest)
           @io.write([index].pack('Q<') + digest)
           @count += 1
@@ -43,13 +46,25 @@ module Evrel
           @io.fsync
           @io.close
         end
+
+        private
+
+        # A record that was cut off goes.
+        def reopen(path)
+          @io = ::File.open(path, 'r+b')
+          @count = [(@io.size - HEAD) / RECORD, 0].max
+          @io.truncate(HEAD + (@count * RECORD))
+          @io.seek(0, IO::SEEK_END)
+        end
       end
 
       attr_reader :count
 
+      # @param file [Disk] the list's bytes
+      # @param path [String] for messages
       # @raise [Damaged, Unreadable]
-      def initialize(path)
-        @file = Disk::File.open(path, logical_sector: 1)
+      def initialize(file, path)
+        @file = file
         head = @file.size >= HEAD ? @file.read(0, HEAD) : ''.b
         version, cluster = head.byteslice(8, 8).to_s.unpack('V2')
         unless head.start_with?(MAGIC) && version == 1 && cluster == CLUSTER && ((@file.size - HEAD) % RECORD).zero?

@@ -11,29 +11,46 @@ module Evrel
       LAYOUT = 'layout.sfdisk'
       SUMS = 'SHA256SUMS'
 
-      attr_reader :path, :manifest, :disk, :digests
+      attr_reader :shelf, :path, :manifest, :disk, :digests
 
+      # @param shelf [Shelf::Folder, Shelf::Web]
+      # @param path [String] of the folder on it
       # @return [Boolean] whether the folder looks like an image
-      def self.at?(path) = ::File.file?(::File.join(path, MANIFEST)) && ::File.file?(::File.join(path, DISK))
+      def self.at?(shelf, path) = [MANIFEST, DISK].all? { |name| shelf.entry("#{path}/#{name}") }
 
       # @raise [Unreadable, Damaged, Unsupported]
-      def initialize(path)
+      def initialize(shelf, path)
+        @shelf = shelf
         @path = path
-        missing = [MANIFEST, DISK, DIGESTS].reject { |name| ::File.file?(::File.join(path, name)) }
+        missing = [MANIFEST, DISK, DIGESTS].reject { |name| shelf.entry(within(name)) }
         raise Unreadable.new("#{path} lacks #{missing.join(', ')}", where: path) unless missing.empty?
 
-        @manifest = Manifest.load(::File.join(path, MANIFEST))
-        @disk = Qcow2.new(::File.join(path, DISK), logical_sector: manifest.logical_sector)
-        @digests = Digests.new(::File.join(path, DIGESTS))
+        @manifest = Manifest.parse(shelf.read(within(MANIFEST), Manifest::LARGEST + 1))
+        @disk = Qcow2.new(shelf.open(within(DISK)), name: within(DISK), logical_sector: manifest.logical_sector)
+        @digests = Digests.new(shelf.open(within(DIGESTS)), within(DIGESTS))
         check
       end
+
+      def format = 'evrel-image'
+
+      # @return [Array<String>] paths of its files
+      def members = [MANIFEST, DISK, DIGESTS, LAYOUT, SUMS].map { |name| within(name) }.select { |file| shelf.entry(file) }
+
+      # @param name [String] of one of its files
+      # @return [String] path on the shelf
+      def within(name) = "#{path}/#{name}"
+
+      # @param index [Integer]
+      # @return [String] CLUSTER bytes; safe to call from several threads
+      # @raise [Damaged]
+      def cluster(index) = disk.cluster(index)
 
       def close
         disk.close
         digests.close
       end
 
-      # @return [Table::Gpt, nil] the table as the image holds it
+      # @return [Table::Gpt, Table::Mbr, nil] the table as the image holds it
       def table = @table ||= Table.read(disk)
 
       private

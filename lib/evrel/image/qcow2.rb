@@ -5,31 +5,38 @@ require 'zlib'
 module Evrel
   module Image
     # A qcow2 file, versions 2 and 3, as a read-only disk
-    # (docs/interop/qcow2.txt of QEMU). Without backing files, encryption,
-    # external data and subclusters.
+    # (docs/interop/qcow2.txt of QEMU), on top of the disk that it builds on.
+    # Without encryption, external data and subclusters.
     class Qcow2
       include Disk
 
       OFFSET = 0x00FF_FFFF_FFFF_FE00 # bits 9 to 55 of L1 and L2 entries
-      L2_CACHE = 64
+      L2_CACHE = 4 * MIB # bytes of second-level tables that are kept
+      BACKING_FORMAT = 0xE2792ACA # header extension
+      LONGEST_NAME = 1023
       CLUSTER_BITS = (9..21)
       # An L1 of this many entries reaches 16 TiB at 64 KiB clusters.
       MOST_L1 = 4 * MIB
 
       attr_reader :size, :logical_sector, :physical_sector, :cluster_size
 
-      # @param path [String]
+      # @return [Disk, nil] what clusters are read from that the file does not hold
+      attr_accessor :backing
+
+      # @param file [Disk] its bytes
+      # @param name [String] for messages
       # @param logical_sector [Integer] bytes, as the manifest says: qcow2 does not know
       # @raise [Damaged, Unsupported, Unreadable]
-      def initialize(path, logical_sector: 512)
-        @path = path
+      def initialize(file, name:, logical_sector: 512)
+        @path = name
         @logical_sector = logical_sector
         @physical_sector = 4096
-        @file = Disk::File.open(path, logical_sector: 1)
+        @file = file
         @header = read_header
         @cluster_bits = @header.cluster_bits.to_i
         @cluster_size = 1 << @cluster_bits
-        @size = @header.virtual_size.to_i
+        @size = @header.virtual_size / logical_sector * logical_sector
+        @l2_kept = (L2_CACHE / @cluster_size).clamp(4, 64)
         @zstd = @header.version >= 3 && @header.incompatible.anybits?(Qcow2Header::COMPRESSION_TYPE) &&
                 @header.compression_type == 1
         @l1 = read_l1
@@ -37,11 +44,44 @@ module Evrel
         @lock = Mutex.new
       end
 
-      def close = @file.close
+      def close
+        @file.close
+        backing&.close
+      end
 
-      # Yields each run of clusters that hold something.
-      def extents
-        return enum_for(:extents) unless block_given?
+      # @return [String, nil] the file that it builds on, as the header names it
+      def backing_name
+        return if @header.backing_offset.zero?
+
+        length = @header.backing_size.to_i
+        raise damaged("names a backing file of #{length} characters") unless length.between?(1, LONGEST_NAME)
+
+        file_bytes(@header.backing_offset.to_i, length, 'name of the backing file').force_encoding('UTF-8').scrub
+      end
+
+      # @return [String, nil] format of that file, where the header says it
+      def backing_format
+        at = @header.version == 2 ? 72 : @header.header_length.to_i
+        while at + 8 <= [@cluster_size, @file.size].min
+          type, length = @file.read(at, 8).unpack('N2')
+          return if type.zero? || length > @cluster_size || at + 8 + length > @file.size
+          return @file.read(at + 8, length) if type == BACKING_FORMAT
+
+          at += 8 + ((length + 7) & ~7)
+        end
+      end
+
+      # Yields each run of clusters that hold something, here or below.
+      def extents(&block)
+        return enum_for(:extents) unless block
+        return own_extents(&block) unless backing
+
+        below = backing.extents.map { |offset, length| [offset, [length, size - offset].min] }.reject { |_, length| length <= 0 }
+        Volume::Runs.union(own_extents.to_a + below, &block)
+      end
+
+      def own_extents
+        return enum_for(:own_extents) unless block_given?
 
         per_l2 = cluster_size / 8
         @l1.each_with_index do |entry, index|
@@ -76,7 +116,8 @@ module Evrel
       # @raise [Damaged]
       def cluster(index)
         entry = l2_entry(index)
-        return "\0".b * cluster_size if entry.zero? || (@header.version >= 3 && entry == 1)
+        return below(index) if entry.zero?
+        return "\0".b * cluster_size if @header.version >= 3 && entry == 1
         return compressed(entry, index) if entry.anybits?(Qcow2Writer::COMPRESSED)
         return "\0".b * cluster_size if entry.anybits?(1)
 
@@ -84,6 +125,13 @@ module Evrel
       end
 
       private
+
+      # What lies behind the end of a smaller disk below is zero.
+      def below(index)
+        offset = index * cluster_size
+        length = backing ? [cluster_size, backing.size - offset].min : 0
+        length.positive? ? backing.read(offset, length).ljust(cluster_size, "\0".b) : "\0".b * cluster_size
+      end
 
       def read_header
         raise damaged('is too short for a header') if @file.size < 72
@@ -98,7 +146,6 @@ module Evrel
 
       def check_kind(header)
         raise unsupported("qcow2 version #{header.version}") unless [2, 3].include?(header.version)
-        raise unsupported('a backing file') unless header.backing_offset.zero?
         raise unsupported('encryption') unless header.encryption.zero?
         return if header.version == 2 || header.incompatible.nobits?(~Qcow2Header::KNOWN_FEATURES)
 
@@ -110,7 +157,7 @@ module Evrel
 
         per_l1 = 1 << ((header.cluster_bits * 2) - 3)
         needed = (header.virtual_size + per_l1 - 1) / per_l1
-        return if header.l1_entries.between?(needed, MOST_L1) &&
+        return if header.virtual_size >= 512 && header.l1_entries.between?(needed, MOST_L1) &&
                   header.l1_offset + (header.l1_entries * 8) <= @file.size
 
         raise damaged("has a table of #{header.l1_entries} entries for #{header.virtual_size} bytes")
@@ -129,7 +176,7 @@ module Evrel
 
       def l2(index)
         @lock.synchronize do
-          @l2.shift if @l2.size > L2_CACHE
+          @l2.shift if @l2.size > @l2_kept
           @l2[index] ||= file_bytes(@l1[index] & OFFSET, cluster_size, "L2 table #{index}").unpack('Q>*')
         end
       end

@@ -29,12 +29,12 @@ module Evrel
         return enum_for(:each_run) unless block
         return whole.used_extents(&block) unless table
 
-        first, last = table_areas
-        yield(*first)
-        parts.sort_by { |part| part.partition.start }.each do |part|
-          part.volume.used_extents { |offset, length| yield part.partition.start + offset, length }
+        pieces = table_areas.map { |area| [area.first, -> { yield(*area) }] }
+        pieces += parts.map do |part|
+          start = part.partition.start
+          [start, -> { part.volume.used_extents { |offset, length| yield start + offset, length } }]
         end
-        yield(*last)
+        pieces.sort_by(&:first).each { |_, run| run.call }
       end
 
       # Yields the number of each cluster that holds used bytes, ascending, and
@@ -68,7 +68,10 @@ module Evrel
         Part.new(partition, volume, error)
       end
 
+      # @return [Array<(Integer, Integer)>] byte offset and length of what is kept outside of the partitions
       def table_areas
+        return [[0, table.sector], table.code_area, *table.records.drop(1).map { |one| [one.offset, table.sector] }] if table.kind == 'mbr'
+
         head = (2 + table.entry_sectors) * table.sector
         tail = (1 + table.entry_sectors) * table.sector
         [[0, head], [@disk.size - tail, tail]]

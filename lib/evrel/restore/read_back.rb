@@ -48,7 +48,7 @@ module Evrel
       end
 
       def wrong_in(run, piece)
-        whole, cut = run.partition { |index, _| piece.covers?(index) }
+        whole, cut = run.partition { |index, digest| digest && piece.covers?(index) }
         wrong = cut.reject { |index, _| cut_equal?(index, piece) }.map(&:first)
         return wrong if whole.empty?
 
@@ -59,9 +59,9 @@ module Evrel
       end
 
       # A cluster that only partly belongs to the piece has no digest of that
-      # part: it is compared with the image byte by byte.
+      # part, and in a format without digests none has: it is compared with the image byte by byte.
       def cut_equal?(index, piece)
-        offset, bytes = piece.clip(index, @image.disk.cluster(index))
+        offset, bytes = piece.clip(index, @image.cluster(index))
         @target.read(offset, bytes.bytesize) == bytes
       end
 

@@ -36,13 +36,15 @@ module Evrel
       end
 
       # @param path [String] a raw disk or a qcow2 file
-      # @param format [String] 'raw' or 'qcow2'
+      # @param format [String] as the emulator names it: 'raw', 'qcow2', 'vdi' …
+      # @param firmware [Symbol] :uefi or :bios
       # @param expect [Regexp, String] what on the serial line counts as started
       # @param limit [Numeric] seconds
       # @param memory [Integer] MiB
-      def initialize(path, format:, expect: PROMPT, limit: 120, memory: 512)
+      def initialize(path, format:, firmware: :uefi, expect: PROMPT, limit: 120, memory: 512)
         @path = ::File.expand_path(path)
         @format = format
+        @firmware = firmware
         @expect = expect
         @limit = limit
         @memory = memory
@@ -89,12 +91,18 @@ module Evrel
       end
 
       def arguments(overlay)
-        ['-machine', 'q35,accel=tcg', '-cpu', 'max', '-m', @memory.to_s, '-smp', '2', '-nodefaults', '-vga', 'std',
-         '-drive', "if=pflash,format=raw,unit=0,readonly=on,file=#{CODE}",
-         '-drive', "if=pflash,format=raw,unit=1,file=#{in_folder('vars.fd')}",
+        ['-machine', 'q35,accel=tcg', '-cpu', 'max', '-m', @memory.to_s, '-smp', '2', '-nodefaults', '-vga', 'std', *flash,
          '-drive', "if=none,id=disk,format=qcow2,cache=unsafe,file=#{overlay}", '-device', 'nvme,drive=disk,serial=trial',
          '-nic', 'none', '-display', 'none', '-no-reboot', '-serial', "file:#{in_folder('serial')}",
          '-qmp', "unix:#{in_folder('qmp')},server=on,wait=off"]
+      end
+
+      # Without them the machine starts by its BIOS.
+      def flash
+        return [] unless @firmware == :uefi
+
+        ['-drive', "if=pflash,format=raw,unit=0,readonly=on,file=#{CODE}",
+         '-drive', "if=pflash,format=raw,unit=1,file=#{in_folder('vars.fd')}"]
       end
 
       def wait

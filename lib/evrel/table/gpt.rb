@@ -52,6 +52,9 @@ module Evrel
 
       def kind = 'gpt'
 
+      # @return [nil] loaders have a partition of their own
+      def code_area = nil
+
       # The same partitions on a disk of another size: the backup copy at its
       # real end.
       # @param size [Integer] bytes of the other disk

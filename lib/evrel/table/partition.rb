@@ -3,7 +3,9 @@
 module Evrel
   module Table
     # One partition: numbers are LBAs of the table's sector size, both ends
-    # included; number is its place in the table, from 1.
+    # included; number is its place in the table, from 1 (logical ones from 5).
+    # In an MBR, type is "0x83" and the like, guid is what Linux calls the
+    # PARTUUID, and attributes holds the status byte.
     Partition = Struct.new(:number, :type, :guid, :first_lba, :last_lba, :name, :attributes, :sector,
                            keyword_init: true) do
       # @return [Integer] first byte on the disk
@@ -15,8 +17,11 @@ module Evrel
       # @return [Integer] the first byte behind it
       def end = start + size
 
-      def role = Types[type].role
+      # An MBR does not tell a system from data: the active partition is what is started.
+      def role = active? && Types[type].role == :data ? :system : Types[type].role
+
       def type_name = Types[type].name
+      def active? = type.start_with?('0x') && attributes.anybits?(Mbr::ACTIVE)
 
       # @param disk [Disk] the disk that carries the table
       # @return [Disk::Window]

@@ -4,7 +4,8 @@ module Evrel
   module Table
     # What a partition is for. The role decides its colour and what a plan may
     # do with it; the GUIDs are those of the UEFI specification (5.3.3) and of
-    # the Discoverable Partitions Specification.
+    # the Discoverable Partitions Specification, the bytes those that `sfdisk
+    # --list-types` prints.
     module Types
       Type = Struct.new(:guid, :name, :role)
 
@@ -28,10 +29,23 @@ module Evrel
         ['e6d6d379-f507-44c2-a23c-238f2a3df928', 'Logical volumes', :data],
         ['ca7d7ccb-63ed-4c53-861c-1742536059cc', 'Encrypted volume', :data],
         ['de94bba4-06d1-4d40-a16a-bfd50179d6ac', 'Recovery', :recovery],
-        ['0657fd6d-a4ab-43c4-84e5-0933c84b4f4f', 'Linux swap', :swap]
+        ['0657fd6d-a4ab-43c4-84e5-0933c84b4f4f', 'Linux swap', :swap],
+        ['0x01', 'FAT12', :data],
+        ['0x04', 'FAT16 below 32 MB', :data],
+        ['0x06', 'FAT16', :data],
+        ['0x07', 'NTFS or exFAT', :data],
+        ['0x0b', 'FAT32', :data],
+        ['0x0c', 'FAT32 (LBA)', :data],
+        ['0x0e', 'FAT16 (LBA)', :data],
+        ['0x27', 'Recovery', :recovery],
+        ['0x82', 'Linux swap', :swap],
+        ['0x83', 'Linux file system', :data],
+        ['0x8e', 'Logical volumes', :data],
+        ['0xef', 'EFI system', :startup],
+        ['0xfd', 'Software RAID', :data]
       ].to_h { |guid, name, role| [guid, Type.new(guid, name, role)] }.freeze
 
-      # @param guid [String] lower-case type GUID
+      # @param guid [String] lower-case type GUID, or the byte of an MBR as "0x83"
       # @return [Type] one named "Unknown type", of role :data, where the
       #   registry does not know it
       def self.[](guid) = ALL[guid] || Type.new(guid, 'Unknown type', :data)

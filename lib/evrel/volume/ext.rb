@@ -115,8 +115,26 @@ module Evrel
         @inodes[number] ||= ExtInode.new(@disk, superblock, @groups.inode_offset(number), number)
       end
 
-      def children(entry)
-        ExtDirectory.new(inode(entry.ref), entry.path).names.map { |name, number| child(entry, name, number) }
+      def children(entry) = names(entry).map { |name, number, _| child(entry, name, number) }
+      def names(entry) = ExtDirectory.new(inode(entry.ref), entry.path).names
+
+      def named_children(entry)
+        names(entry).map { |name, number, type| [name, directory?(number, type), -> { child(entry, name, number) }] }
+      end
+
+      # Volumes without the feature "filetype" keep the type in the inode alone.
+      def directory?(number, type)
+        type == ExtDirectory::UNKNOWN_TYPE ? inode(number).directory? : type == ExtDirectory::DIRECTORY_TYPE
+      end
+
+      def child_named(entry, name)
+        found, number, = names(entry).find { |known, _| known == name }
+        found && child(entry, found, number)
+      end
+
+      def extents_of(entry)
+        yield @groups.inode_offset(entry.ref), superblock.revision.zero? ? 128 : superblock.inode_size.to_i
+        inode(entry.ref).extents_on_disk { |block, count| yield block * block_size, count * block_size }
       end
 
       def child(parent, name, number)

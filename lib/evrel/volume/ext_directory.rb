@@ -8,6 +8,9 @@ module Evrel
       # 65,535 links bound the subdirectories, not the files; no real directory
       # is larger than this.
       LARGEST = GIB
+      # Types in a record; all others are no concern here.
+      UNKNOWN_TYPE = 0
+      DIRECTORY_TYPE = 2
 
       # @param inode [ExtInode]
       # @param path [String] for messages
@@ -16,7 +19,7 @@ module Evrel
         @path = path
       end
 
-      # @return [Array<(String, Integer)>] name and inode number, without "." and ".."
+      # @return [Array<(String, Integer, Integer)>] name, inode number and type, without "." and ".."
       # @raise [Damaged]
       def names
         raise damaged('is not a directory') unless @inode.directory?
@@ -35,23 +38,23 @@ module Evrel
       # Record: inode (4), its length (2), length of the name (1), type (1), name.
       def records(bytes, found, at)
         while at + 8 <= bytes.bytesize
-          number, length, name_length = bytes.unpack("@#{at}VvC")
+          number, length, name_length, type = bytes.unpack("@#{at}VvCC")
           # Blocks of 64 KiB store their length as 0 or 65,535.
           length = 65_536 if [0, 65_535].include?(length) && bytes.bytesize - at >= 65_536
           if length < 8 + name_length || (length % 4).nonzero? || at + length > bytes.bytesize
             raise damaged("has a record of #{length} bytes")
           end
 
-          add(found, number, bytes.byteslice(at + 8, name_length))
+          add(found, number, bytes.byteslice(at + 8, name_length), type)
           at += length
         end
       end
 
-      def add(found, number, name)
+      def add(found, number, name, type)
         return if number.zero? || name.empty? || name == '.' || name == '..'
 
         # A separator in a name would make another path of it.
-        found << [name.force_encoding('UTF-8').scrub.tr("/\0", '_'), number]
+        found << [name.force_encoding('UTF-8').scrub.tr("/\0", '_'), number, type]
       end
 
       def damaged(message) = Damaged.new("directory #{@path} #{message}", where: @path)

@@ -46,6 +46,13 @@ module Evrel
         zeros(at, size, &)
       end
 
+      # Yields first block and count of each run of its contents.
+      def extents_on_disk
+        return if inline? || fast_link?
+
+        each_run { |_, physical, count| yield physical, count }
+      end
+
       private
 
       # i_mtime_extra, 0x88: its two low bits continue the seconds past 2038.

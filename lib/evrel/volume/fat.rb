@@ -150,6 +150,16 @@ module Evrel
         raise Damaged.new("#{entry.path} ends #{left} bytes early", where: entry.path) if left.positive?
       end
 
+      def extents_of(entry)
+        return if entry.ref.zero?
+
+        Runs.merged(cluster_chain(entry.ref).lazy.map do |cluster|
+          [cluster, 1]
+        end, cluster_size, @data_offset - (2 * cluster_size)) do |*extent|
+          yield(*extent)
+        end
+      end
+
       def same_name?(one, two) = one.casecmp?(two)
     end
   end

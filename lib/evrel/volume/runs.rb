@@ -37,6 +37,24 @@ module Evrel
         end
         yield base + (first * unit), count * unit if first
       end
+
+      # Joins ranges in any order, overlapping or not.
+      # @param ranges [Array<(Integer, Integer)>] offset and length
+      # @yieldparam offset [Integer] ascending
+      # @yieldparam length [Integer]
+      def union(ranges)
+        from = to = nil
+        ranges.sort.each do |offset, length|
+          if to && offset <= to
+            to = [to, offset + length].max
+          else
+            yield from, to - from if from
+            from = offset
+            to = offset + length
+          end
+        end
+        yield from, to - from if from
+      end
     end
   end
 end

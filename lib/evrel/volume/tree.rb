@@ -3,7 +3,9 @@
 module Evrel
   module Volume
     # Path walking, for the kinds that have directories. A kind includes this
-    # and implements root_entry, children(entry) and file_pieces(entry) { |bytes| }.
+    # and implements root_entry, children(entry), file_pieces(entry) { |bytes| }
+    # and extents_of(entry) { |offset, length| }; where names can be had without
+    # the rest, also named_children and child_named.
     module Tree
       # A chain of links longer than this is a loop (as in POSIX's ELOOP).
       LINKS = 8
@@ -18,6 +20,30 @@ module Evrel
         raise NotFound.new("#{path} is no directory", where: path) unless found.directory?
 
         children(found)
+      end
+
+      # A piece of a directory, in the order in which people look: directories
+      # first, then by name. Reads no more of a large one than it must.
+      # @param from [Integer] how many to leave out
+      # @param count [Integer] how many to give at most
+      # @return [Array<(Array<Entry>, Integer)>] the entries, and how many there are in all
+      # @raise [NotFound] no such directory
+      def page(path = '/', from: 0, count: 500)
+        found = entry(path)
+        raise NotFound.new("#{path} is no directory", where: path) unless found.directory?
+
+        named = named_children(found).sort_by { |name, directory, _| [directory ? 0 : 1, name.downcase, name] }
+        [named[from, count].to_a.map { |_, _, entry| entry.respond_to?(:call) ? entry.call : entry }, named.size]
+      end
+
+      # Yields where a file's contents and what describes it lie.
+      # @yieldparam offset [Integer] bytes on the volume
+      # @yieldparam length [Integer] bytes
+      # @raise [Damaged]
+      def file_extents(entry, &)
+        return enum_for(:file_extents, entry) unless block_given?
+
+        extents_of(entry, &)
       end
 
       # @param path [String]
@@ -40,6 +66,10 @@ module Evrel
 
         file_pieces(found, &)
       end
+
+      # The same for an entry that is known already.
+      # @param entry [Entry] a file
+      def read_entry(entry, &) = file_pieces(entry, &)
 
       # @param limit [Integer] bytes; the rest of a larger file is left out
       # @return [String] contents, binary
@@ -76,7 +106,7 @@ module Evrel
         names.each_with_index.reduce(root_entry) do |current, (name, index)|
           raise NotFound.new("#{asked} is not there", where: asked) unless current.directory?
 
-          child = children(current).find { |entry| same_name?(entry.name, name) }
+          child = child_named(current, name)
           raise NotFound.new("#{asked} is not there", where: asked) unless child
           next child unless child.symlink?
 
@@ -99,6 +129,10 @@ module Evrel
         bytes.force_encoding('UTF-8').scrub
       end
 
+      # @return [Array<(String, Boolean, Entry or Proc)>] name, whether it is a directory, and the rest
+      def named_children(entry) = children(entry).map { |child| [child.name, child.directory?, child] }
+
+      def child_named(entry, name) = children(entry).find { |child| same_name?(child.name, name) }
       def same_name?(one, two) = one == two
       def child_path(parent, name) = parent.path == '/' ? "/#{name}" : "#{parent.path}/#{name}"
     end

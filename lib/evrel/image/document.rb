@@ -1,0 +1,80 @@
+# frozen_string_literal: true
+
+require 'json'
+require 'time'
+
+module Evrel
+  module Image
+    # What an image is of, as plain data: the computer, the drive, the time of
+    # the taking, table and volumes. docs/manifest.schema.json describes it.
+    class Document
+      # @return [Hash]
+      attr_reader :document
+
+      # @param document [Hash]
+      # @raise [Damaged] where what the core relies on is not there
+      def initialize(document)
+        @document = document
+        check
+      end
+
+      def id = document['id']
+      def taken_at = Time.iso8601(document['taken_at'])
+      def size = document.dig('disk', 'size_bytes')
+      def logical_sector = document.dig('disk', 'logical_sector')
+      def used_bytes = document['used_bytes']
+      def stored_clusters = document.dig('disk', 'clusters')
+      def computer = document['computer']
+      def drive = document['drive']
+      def systems = document['systems'] || []
+      def partitions = document.dig('table', 'partitions') || []
+      def table? = !document['table'].nil?
+      def table_kind = document.dig('table', 'kind')
+      def disk_guid = document.dig('table', 'guid')
+      def note = document['note']
+
+      # All parts with a volume: those of the table, or the one volume that fills the disk.
+      # @return [Array<Hash>] as "partitions"
+      def parts
+        return partitions if table? || document['volume'].nil?
+
+        [{ 'number' => 1, 'start_bytes' => 0, 'size_bytes' => size, 'role' => 'data', 'name' => '', 'type_name' => 'Volume without a table',
+           'volume' => document['volume'] }]
+      end
+
+      # @param number [Integer] of the partition; 1 where there is no table
+      # @return [Hash, nil]
+      def partition(number) = parts.find { |part| part['number'] == number }
+
+      def to_json(*) = JSON.pretty_generate(document)
+
+      private
+
+      def check
+        raise bad('is no object') unless document.is_a?(Hash)
+
+        check_numbers
+        check_time
+      end
+
+      def check_numbers
+        sector = document.dig('disk', 'logical_sector')
+        raise bad("has sectors of #{sector.inspect} bytes") unless [512, 4096].include?(sector)
+        raise bad("has a disk of #{size.inspect} bytes") unless size.is_a?(Integer) && size.positive?
+        raise bad('does not say how much is used') unless used_bytes.is_a?(Integer) && stored_clusters.is_a?(Integer)
+        raise bad('has a list of partitions that is none') unless partitions.is_a?(Array)
+        raise bad('names no computer or drive') unless computer.is_a?(Hash) && drive.is_a?(Hash)
+      rescue TypeError
+        raise bad('is not built like one')
+      end
+
+      def check_time
+        taken_at
+      rescue ArgumentError, TypeError
+        raise bad("was taken at #{document['taken_at'].inspect}")
+      end
+
+      def bad(message) = Damaged.new("the manifest #{message}", where: 'manifest.json')
+    end
+  end
+end

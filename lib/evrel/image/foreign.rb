@@ -1,0 +1,59 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Image
+    # An image in another open format: answers as Native does. It has no
+    # manifest: what can be known is learnt from what is in it.
+    class Foreign
+      attr_reader :shelf, :path, :format, :disk, :uid, :findings
+
+      # @param shelf [Shelf::Folder, Shelf::Web]
+      # @param path [String] of its first file
+      # @param disk [Disk]
+      # @param members [Array<Shelf::Entry>] all its files
+      # @param kept [Kept, nil] where its digests lie, if it was checked before
+      def initialize(shelf, path, format:, disk:, members:, uid:, findings: [], kept: nil)
+        @shelf = shelf
+        @path = path
+        @format = format
+        @disk = disk
+        @entries = members
+        @uid = uid
+        @findings = findings
+        @kept = kept
+        @lock = Mutex.new
+      end
+
+      # @return [Array<String>] paths of its files
+      def members = @entries.map(&:path)
+
+      # @return [UsedMap]
+      # @raise [Damaged]
+      def map = @map ||= UsedMap.new(disk)
+
+      # @return [Document]
+      def manifest
+        @manifest ||= Learnt.document(disk, format:, uid:, members: @entries, findings:, map:, clusters: digests.count)
+      end
+
+      # @return [Digests, UsedClusters] the second where it was never checked
+      def digests
+        @digests ||= (file = @kept&.digests(uid)) ? Digests.new(Disk::File.open(file, logical_sector: 1), file) : UsedClusters.new(map)
+      end
+
+      # @param index [Integer]
+      # @return [String] CLUSTER bytes; safe to call from several threads
+      def cluster(index)
+        offset = index * CLUSTER
+        disk.read(offset, [CLUSTER, disk.size - offset].min).ljust(CLUSTER, "\0".b)
+      end
+
+      def table = map.table
+
+      def close
+        @digests&.close
+        disk.close
+      end
+    end
+  end
+end

@@ -1,0 +1,47 @@
+# frozen_string_literal: true
+
+require 'json'
+require 'open3'
+
+module Evrel
+  module Image
+    # What the structures of an image say about its wholeness, beside its
+    # checksums.
+    module Structure
+      module_function
+
+      # @param image [Native, Foreign]
+      # @return [Array<String>] what is broken
+      def problems(image)
+        files = image.is_a?(Native) ? [image.within(Native::DISK)] : image.members
+        files.filter_map { |path| qcow2(image.shelf.local(path), path) }
+      end
+
+      # @return [Array<String>] what is worth knowing, and no damage
+      def notes(image)
+        document = image.manifest
+        unclean = document.parts.select { |part| part.dig('volume', 'clean') == false }.map { |part| part_words(part) }
+        damaged = document.parts.select { |part| part['damage'] }.map { |part| "#{part_words(part)}: #{part['damage']}" }
+        [*document.document['findings'], *document.document.dig('table', 'findings'),
+         *("not unmounted in order: #{unclean.join(', ')}" if unclean.any?), *damaged].uniq
+      end
+
+      # Reference counts and tables, by the format's own tool. Leaked clusters waste room and nothing else.
+      def qcow2(local, path)
+        return if local.nil? || ::File.binread(local, 4) != Qcow2Header::MAGIC
+
+        output, = Open3.capture2('qemu-img', 'check', '--output=json', '-f', 'qcow2', local, err: ::File::NULL)
+        said = output.empty? ? { 'check-errors' => 1 } : JSON.parse(output)
+        broken = said['corruptions'].to_i + said['check-errors'].to_i
+        "#{::File.basename(path)}: #{broken} entries of its tables contradict each other" if broken.positive?
+      rescue JSON::ParserError
+        "#{::File.basename(path)}: its tables cannot be read"
+      rescue Errno::ENOENT
+        nil # the tool is not here: the clusters were read all the same
+      end
+
+      def part_words(part) = part['name'].to_s.empty? ? "part #{part['number']}" : part['name']
+      private_class_method :qcow2, :part_words
+    end
+  end
+end

@@ -1,0 +1,68 @@
+# frozen_string_literal: true
+
+require 'digest'
+
+module Evrel
+  module Image
+    # Checksums that lie beside an image, as sha256sum(1) writes them:
+    # SHA256SUMS in its folder, or a file of its name with ".sha256" behind.
+    class Sums
+      NAMES = [Native::SUMS, 'sha256sums.txt'].freeze
+      LARGEST = MIB
+      LINE = /\A(?<sum>\h{64}) [ *](?<name>.+)\z/
+      PIECE = MIB
+
+      # @param image [Native, Foreign]
+      def initialize(image)
+        @image = image
+        @shelf = image.shelf
+      end
+
+      # @return [Array<String>] a message for each file that does not match
+      def problems
+        members = @image.members.to_h { |path| [::File.basename(path), path] }
+        known = lists.flat_map { |path| lines(path) }.select { |_, name| members.key?(::File.basename(name)) }
+        found = known.filter_map { |sum, name| problem(sum, members.fetch(::File.basename(name))) }
+        @image.is_a?(Native) && lists.empty? ? ["#{Native::SUMS} is missing"] : found
+      end
+
+      private
+
+      def lists
+        @lists ||= begin
+          folders = @image.members.map { |path| ::File.dirname(path) }.uniq
+          places = folders.flat_map { |folder| NAMES.map { |name| folder == '.' ? name : "#{folder}/#{name}" } }
+          (places + @image.members.map { |path| "#{path}.sha256" }).select { |path| @shelf.entry(path) }
+        end
+      end
+
+      def lines(path)
+        @shelf.read(path, LARGEST).force_encoding('UTF-8').scrub.lines(chomp: true).filter_map do |line|
+          match = LINE.match(line)
+          [match[:sum].downcase, match[:name]] if match
+        end
+      end
+
+      # The clusters of our own disk.qcow2 have digests of their own, which were just checked one by one.
+      def problem(sum, path)
+        return if @image.is_a?(Native) && path == @image.within(Native::DISK)
+
+        "#{::File.basename(path)} does not match its checksum" unless sum_of(path) == sum
+      end
+
+      def sum_of(path)
+        sha = ::Digest::SHA256.new
+        file = @shelf.open(path)
+        at = 0
+        while at < file.size
+          length = [PIECE, file.size - at].min
+          sha << file.read(at, length)
+          at += length
+        end
+        sha.hexdigest
+      ensure
+        file&.close
+      end
+    end
+  end
+end

@@ -1,0 +1,121 @@
+# frozen_string_literal: true
+
+require 'net/http'
+require 'openssl'
+
+module Evrel
+  module Shelf
+    # The requests of a web shelf: one connection that is kept, bounded
+    # retries with growing waits, and errors that say what the server did.
+    class WebRequests
+      PATIENCE = 10      # seconds for an answer to begin
+      TRIES = 4
+      WAIT = 0.3         # seconds before the second try; doubled each time
+      BROKEN = [SystemCallError, IOError, Timeout::Error, Net::HTTPBadResponse, Net::ProtocolError, OpenSSL::SSL::SSLError,
+                SocketError].freeze
+
+      # @param base [URI::HTTP] ends with "/"
+      def initialize(base, user, password)
+        @base = base
+        @user = user
+        @password = password
+        @lock = Mutex.new
+      end
+
+      # @param path [String] relative to the shelf
+      # @return [URI]
+      def address(path, folder: false)
+        escaped = path.split('/').map { |name| URI.encode_www_form_component(name).gsub('+', '%20') }.join('/')
+        URI.join(@base, "#{escaped}#{'/' if folder && !escaped.empty?}")
+      end
+
+      # @return [Net::HTTPResponse]
+      # @raise [Unreadable]
+      def head(path) = request(Net::HTTP::Head.new(address(path)))
+
+      # @return [String] an index page
+      # @raise [Unreadable]
+      def page(path, limit)
+        answer = request(Net::HTTP::Get.new(address(path, folder: true)), limit:)
+        return answer.body.to_s if answer.is_a?(Net::HTTPSuccess)
+
+        raise Unreadable.new("the server answers #{answer.code} for #{path.empty? ? 'the shelf' : path}", where: path)
+      end
+
+      # @param stamp [String, nil] the file's "ETag", where it has one
+      # @return [String] exactly +length+ bytes
+      # @raise [Unreadable] where they do not come, or the file is another by now
+      def range(path, offset, length, stamp)
+        asked = Net::HTTP::Get.new(address(path))
+        asked['Range'] = "bytes=#{offset}-#{offset + length - 1}"
+        answer = request(asked) { |got| complete!(got, length, path, offset) }
+        return answer.body.b if stamp.nil? || answer['etag'].nil? || stamp == answer['etag']
+
+        raise Unreadable.new("#{path} was changed on the server while it was read", where: path, hint: 'look through the shelf again')
+      end
+
+      private
+
+      # An answer that breaks off is asked for again; one that says no is not.
+      def complete!(answer, length, path, offset)
+        raise Unsupported.new('the server does not give ranges of a file', where: path) if answer.is_a?(Net::HTTPOK)
+
+        got = answer.is_a?(Net::HTTPPartialContent) ? answer.body.to_s.bytesize : 0
+        return if got == length
+
+        raise EOFError, "#{got} of #{answer.content_length} bytes" if got.positive? && got < answer.content_length.to_i
+
+        raise Unreadable.new("#{path} ends early on the server", where: "byte #{offset + got}", hint: 'look through the shelf again')
+      end
+
+      def request(asked, limit: nil)
+        asked.basic_auth(@user, @password.to_s) if @user
+        asked['Accept-Encoding'] = 'identity'
+        tries = 0
+        begin
+          tries += 1
+          answer = @lock.synchronize { connection.request(asked) }
+          signed_in!(answer)
+          raise Unreadable, 'the index page is too large' if limit && answer.body.to_s.bytesize > limit
+
+          yield answer if block_given?
+          answer
+        rescue *BROKEN => e
+          @lock.synchronize { drop }
+          if tries >= TRIES
+            raise Unreadable.new("the server does not answer: #{words(e)}", where: @base.host,
+                                                                            hint: 'look whether it can be reached')
+          end
+
+          sleep WAIT * (2**(tries - 1))
+          retry
+        end
+      end
+
+      def signed_in!(answer)
+        return unless %w[401 403].include?(answer.code)
+
+        raise Unreadable.new('the server wants another sign-in', where: @base.host, hint: 'give the shelf its user and password again')
+      end
+
+      def connection
+        @connection ||= Net::HTTP.new(@base.host, @base.port).tap do |http|
+          http.use_ssl = @base.scheme == 'https'
+          http.open_timeout = http.read_timeout = PATIENCE
+          http.max_retries = 0
+          http.start
+        end
+      end
+
+      def drop
+        @connection&.finish if @connection&.started?
+      rescue IOError
+        nil
+      ensure
+        @connection = nil
+      end
+
+      def words(error) = error.message.sub(/\A[A-Z]\w*(::\w+)* /, '').downcase
+    end
+  end
+end

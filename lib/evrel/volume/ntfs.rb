@@ -1,0 +1,153 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # NTFS. On-disk facts are from layout.h of ntfs-3g.
+    class Ntfs
+      include Tree
+
+      SECTORS = [512, 1024, 2048, 4096].freeze
+      VOLUME_RECORD = 3
+      ROOT_RECORD = 5
+      BITMAP_RECORD = 6
+      FIRST_USER_RECORD = 24 # records below it are the file system's own
+      DIRTY = 0x1
+      # From 1601 to 1970, in units of 100 ns.
+      EPOCH = 116_444_736_000_000_000
+      LARGEST_CLUSTER = 2 * MIB
+
+      # @return [Ntfs, nil]
+      # @raise [Damaged]
+      def self.recognise(disk)
+        return if disk.size < 512 || disk.read(3, 8) != NtfsBootSector::SIGNATURE
+
+        new(disk)
+      end
+
+      # @param value [Integer] 100 ns since 1601
+      # @return [Time, nil]
+      def self.time(value) = value.zero? ? nil : Time.at(Rational(value - EPOCH, 10**7))
+
+      attr_reader :boot, :block_size
+
+      def initialize(disk)
+        @disk = disk
+        @boot = NtfsBootSector.read(disk.read(0, 512))
+        check_boot
+        @block_size = boot.cluster_size
+        @mft = NtfsMft.new(disk, boot)
+      end
+
+      def kind = 'ntfs'
+
+      # @return [Integer] bytes, with the copy of the boot sector behind the last cluster
+      def size = (boot.sector_count + 1) * boot.sector_size
+
+      # @return [String] the serial number
+      def uuid = format('%016X', boot.serial)
+
+      def label
+        found = @mft.resident(@mft.record(VOLUME_RECORD), NtfsAttribute::VOLUME_NAME)
+        text = found&.value.to_s.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
+        text unless text.empty?
+      end
+
+      # VOLUME_INFORMATION: flags at offset 10.
+      def clean?
+        found = @mft.resident(@mft.record(VOLUME_RECORD), NtfsAttribute::VOLUME_INFORMATION)
+        found.nil? || found.value.unpack1('@10v').to_i.nobits?(DIRTY)
+      end
+
+      def cluster_count = boot.sector_count * boot.sector_size / block_size
+      def used_clusters = @used_clusters ||= each_used_run.sum { |_, count| count }
+      def used_bytes = used_clusters * block_size
+
+      # A volume that was not unmounted in order may have a bitmap that is too
+      # old: then every byte that is no hole counts.
+      def used_extents(&block)
+        return enum_for(:used_extents) unless block
+        return @disk.extents(&block) unless clean?
+
+        Runs.merged(each_used_run, block_size, &block)
+        copy = boot.sector_count * boot.sector_size
+        yield copy, boot.sector_size.to_i if copy + boot.sector_size <= @disk.size
+      end
+
+      private
+
+      def check_boot
+        sizes = [boot.record_size, boot.index_size]
+        unless SECTORS.include?(boot.sector_size.to_i) && boot.sectors_per_cluster.positive? &&
+               boot.cluster_size.between?(512, LARGEST_CLUSTER) && power_of_two?(boot.cluster_size) &&
+               sizes.all? { |size| size.between?(512, 65_536) && power_of_two?(size) }
+          raise damaged("clusters of #{boot.cluster_size} and records of #{sizes.join(' and ')} bytes")
+        end
+        return if (boot.sector_count * boot.sector_size).between?(boot.cluster_size, @disk.size) &&
+                  boot.mft_cluster.between?(1, cluster_total - 1)
+
+        raise damaged("#{boot.sector_count} sectors in #{@disk.size} bytes, MFT at cluster #{boot.mft_cluster}")
+      end
+
+      def cluster_total = boot.sector_count * boot.sector_size / boot.cluster_size
+      def power_of_two?(number) = number.nobits?(number - 1)
+      def damaged(message) = Damaged.new("NTFS boot sector: #{message}", where: 'boot sector')
+
+      # Yields first cluster and count of each run of used clusters, ascending.
+      def each_used_run
+        return enum_for(:each_used_run) unless block_given?
+
+        stream = @mft.stream(@mft.record(BITMAP_RECORD), NtfsAttribute::DATA)
+        raise damaged("a bitmap of #{stream&.size.inspect} bytes") unless stream && stream.size * 8 >= cluster_count
+
+        base = 0
+        stream.each_piece do |bytes|
+          bits = bytes.unpack1('b*')[0, cluster_count - base]
+          Runs.of_bits(bits) { |first, count| yield base + first, count }
+          base += bits.length
+        end
+      end
+
+      def root_entry = Entry.new(name: '/', path: '/', type: :directory, size: 0, ref: ROOT_RECORD)
+
+      def children(entry)
+        record = @mft.follow(entry.ref)
+        raise Damaged.new("#{entry.path} is no directory", where: entry.path) unless record.directory?
+
+        NtfsDirectory.new(@mft, record, boot.index_size, entry.path).names.filter_map { |found| child(entry, found) }
+      end
+
+      def child(parent, found)
+        return if (found.reference & 0xFFFF_FFFF_FFFF) < FIRST_USER_RECORD
+
+        type = if found.reparse then :other
+               else found.directory ? :directory : :file
+               end
+        Entry.new(name: found.name, path: child_path(parent, found.name), type:, size: type == :file ? found.size : 0,
+                  modified_at: found.modified_at, ref: found.reference)
+      end
+
+      def file_pieces(entry, &) = contents(entry)&.each_piece(&)
+
+      # @return [NtfsStream, nil] nil where the file has no contents
+      def contents(entry)
+        record = @mft.follow(entry.ref)
+        # Its contents lie elsewhere, in a way that is not known here: zeros would be a lie.
+        if record.attributes.any? { |one| one.type == NtfsAttribute::REPARSE_POINT }
+          raise Unsupported.new("#{entry.path} is a reparse point", where: entry.path)
+        end
+
+        @mft.stream(record, NtfsAttribute::DATA)
+      rescue Damaged, Unsupported => e
+        raise e.class.new("#{entry.path}: #{e.message}", where: entry.path)
+      end
+
+      def same_name?(one, two) = one.casecmp?(two)
+
+      def extents_of(entry)
+        number = entry.ref & 0xFFFF_FFFF_FFFF
+        yield(*@mft.place(number))
+        contents(entry)&.runs&.each { |run| yield run.lcn * block_size, run.count * block_size if run.lcn }
+      end
+    end
+  end
+end

@@ -1,0 +1,33 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # File systems that are recognised by name, label and size, and whose
+    # insides are not read: all that is not a hole counts as used.
+    class Opaque
+      attr_reader :kind, :label, :uuid, :size, :block_size, :used_bytes
+
+      # @param disk [Disk]
+      # @param kind [String]
+      # @param size [Integer] bytes that it claims
+      # @param used_bytes [Integer, nil] as its superblock counts; nil where it does not
+      # @raise [Damaged] where it claims more than there is
+      def initialize(disk, kind:, size:, block_size:, label: nil, uuid: nil, used_bytes: nil)
+        raise Damaged.new("#{kind} of #{size} bytes in #{disk.size}", where: 'superblock') unless size.between?(1, disk.size)
+
+        @disk = disk
+        @kind = kind
+        @size = size
+        @block_size = block_size
+        @label = label unless label.to_s.empty?
+        @uuid = uuid
+        @used_bytes = used_bytes&.clamp(0, size) || disk.extents.sum { |_, length| length }
+      end
+
+      # @return [nil] it is not known
+      def clean? = false
+      def browsable? = false
+      def used_extents(&) = @disk.extents(&)
+    end
+  end
+end
