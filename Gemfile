@@ -11,11 +11,13 @@ gem 'bindata', '~> 3.0'
 gem 'blake3-rb', '~> 1.5'
 gem 'delayed_job', '~> 4.1'
 gem 'delayed_job_active_record', '~> 4.1'
+gem 'nokogiri', '~> 1.18'
 gem 'puma', '~> 8.0'
 gem 'rack-attack', '~> 6.7'
 gem 'sinatra', '~> 4.2'
 gem 'trilogy', '~> 2.9'
 gem 'zeitwerk', '~> 2.6.18'
+gem 'zip_kit', '~> 6.3'
 
 group :test do
   gem 'axe-core-rspec', '~> 4.10'

@@ -8,6 +8,7 @@ require 'zeitwerk'
 
 require_relative '../lib/evrel'
 require_relative '../stand_ins/bench'
+require_relative '../stand_ins/file_server'
 require_relative 'config'
 
 loader = Zeitwerk::Loader.new

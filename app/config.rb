@@ -22,6 +22,9 @@ module Config
   # @return [String] the name of this bench: its jobs go to a queue of this name
   def bench = ENV.fetch('EVREL_BENCH', 'bench-1')
 
+  # @return [String] the queue of what only reads, and shall not keep writes waiting
+  def reading = "#{bench}-reading"
+
   # @return [Array<String>] host names under which the pages may be asked for
   def hosts = ENV.fetch('EVREL_HOSTS', '127.0.0.1,localhost').split(',')
 

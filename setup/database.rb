@@ -45,16 +45,7 @@ module Setup
       @pid = nil
     end
 
-    private
-
-    def data = File.join(@folder, 'database')
-    def pid_file = File.join(data, 'server.pid')
-    def log = File.join(@folder, 'database.log')
-    def init_file = File.join(@folder, 'database-users.sql')
-    # The path of a socket has 107 characters at most.
-    def socket = File.join(Dir.tmpdir, "evrel-database-#{@port}.sock")
-
-    # A server on our own data that outlived whoever started it.
+    # Ends a server on our own data that outlived whoever started it.
     def end_orphan
       pid = Integer(File.read(pid_file).strip)
       return unless File.read("/proc/#{pid}/cmdline").include?(data)
@@ -65,6 +56,15 @@ module Setup
     rescue SystemCallError, ArgumentError
       nil # no such file, or no such process
     end
+
+    private
+
+    def data = File.join(@folder, 'database')
+    def pid_file = File.join(data, 'server.pid')
+    def log = File.join(@folder, 'database.log')
+    def init_file = File.join(@folder, 'database-users.sql')
+    # The path of a socket has 107 characters at most.
+    def socket = File.join(Dir.tmpdir, "evrel-database-#{@port}.sock")
 
     def install
       FileUtils.mkdir_p(data)

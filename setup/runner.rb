@@ -6,7 +6,7 @@ module Setup
   # Runs the whole application until Ctrl C.
   class Runner
     PATIENCE = 30 # seconds
-    DEMO = %w[bench journals pictures database].freeze # what --fresh begins anew
+    DEMO = %w[bench journals pictures secrets kept database].freeze # what --fresh begins anew
 
     def initialize(fresh: false)
       @fresh = fresh
@@ -42,6 +42,7 @@ module Setup
     end
 
     def begin_anew
+      database.end_orphan # it would go on with files that are gone
       Setup.step('Removing the old demo') { DEMO.each { |name| FileUtils.rm_rf(File.join(@var, name)) } }
     end
 
@@ -49,18 +50,31 @@ module Setup
       check_port
       FileUtils.mkdir_p(@var)
       Setup.prepare
-      @database = Database.new(@var, port: @database_port, name: 'evrel')
-      Setup.step('Database') { @children[@database.start] = 'database' }
+      Setup.step('Database') { @children[database.start] = 'database' }
       Setup.step('Tables and demo') { Setup.run(*ruby('app/prepare.rb', 'demo'), env:) }
-      Setup.step('Web server and worker') do
+      Setup.step('Web server and workers') do
         start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
         start('worker', *ruby('app/worker.rb'))
+        start('reader', *ruby('app/worker.rb', 'reading'))
+        start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))
         wait_for_pages
       end
     end
 
+    # The stand-in for an office's file server: the demo has a shelf on it.
+    def file_server
+      ['env', "EVREL_FILES=#{File.join(@var, 'bench', 'web')}", 'bundle', 'exec', 'puma', '-q', '-t', '2:4', '-C', '-', '-b',
+       "tcp://127.0.0.1:#{env['EVREL_FILES_PORT']}", 'stand_ins/file_server.ru']
+    end
+
+    def database = @database ||= Database.new(@var, port: @database_port, name: 'evrel')
+
     def ruby(*arguments) = ['bundle', 'exec', RbConfig.ruby, *arguments]
-    def env = { 'EVREL_VAR' => @var, 'EVREL_DB_PORT' => @database_port.to_s, 'EVREL_PORT' => @port.to_s }
+
+    def env
+      { 'EVREL_VAR' => @var, 'EVREL_DB_PORT' => @database_port.to_s, 'EVREL_PORT' => @port.to_s,
+        'EVREL_FILES_PORT' => ENV.fetch('EVREL_FILES_PORT', '8741') }
+    end
 
     def start(name, *command)
       log = File.join(@var, "#{name.tr(' ', '-')}.log")

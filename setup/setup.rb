@@ -35,7 +35,9 @@ module Setup
     output, status = Open3.capture2e(env, *command, chdir: dir, stdin_data: '')
     return output if status.success?
 
-    said = output.lines.last(12).join
+    # What is wrong stands first, or last.
+    lines = output.lines
+    said = (lines.size > 12 ? [*lines.first(4), "…\n", *lines.last(8)] : lines).join
     raise Problem, "#{command.join(' ')} failed#{"; #{hint}" if hint}:\n#{said}"
   end
 

@@ -10,6 +10,7 @@ require 'json'
 #   bench/drives/SERIAL/disk.raw     its contents, a sparse file of its capacity
 #   bench/shelves/SERIAL/…           what is on the file system of a shelf drive
 #   bench/computers.json             firmware and boot order
+#   bench/shares/…, bench/web/…      a mounted share, and what an office's file server serves
 module StandIns
   # A drive as its port shows it. All sizes in bytes.
   Drive = Struct.new(:port, :serial, :wwn, :maker, :model, :capacity, :bus, :rotating, :logical_sector,
@@ -28,6 +29,8 @@ module StandIns
   # The ports and what is plugged into them now.
   class Bench
     PORTS = 6 # that it has at least
+
+    attr_reader :folder
 
     # @param folder [String]
     def initialize(folder)

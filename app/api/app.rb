@@ -34,6 +34,8 @@ module Api
     register Session
     register Dockets
     register Work
+    register Shelves
+    register Images
     register Things
 
     helpers do

@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 module Api
-  # What runs in the worker: writes, checks of images, trial starts.
+  # What runs in the worker: writes and trial starts.
   module Work
     def self.registered(app)
       app.helpers do
@@ -54,18 +54,6 @@ module Api
         halt_with(404, 'NotFound', 'there is no picture of this trial start') unless path && File.file?(path)
         content_type 'image/png'
         send_file path
-      end
-
-      app.post '/images/:id/check' do
-        image = Image.find(params['id'])
-        raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached", hint: 'plug its drive in') unless image.shelf.reachable?
-
-        if image.state != 'checking'
-          image.update!(state: 'checking')
-          queue(CheckJob.new(image.id))
-        end
-        status 202
-        answer({ id: image.id, state: image.state })
       end
     end
   end

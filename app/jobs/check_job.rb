@@ -1,27 +1,68 @@
 # frozen_string_literal: true
 
-# Checks an image against its digests, in the background.
+# Checks an image in the background: unpacks it first where it is packed, reads
+# every cluster, and notes the names of the files inside.
 CheckJob = Struct.new(:image_id) do
+  # Seconds between two records of progress.
+  def self.every = 0.5
+
   def perform
-    image = Image.find(image_id)
-    result = image.open_image { |opened| Evrel::Image::Check.new(opened).run }
-    keep(image, result.whole? ? 'whole' : 'damaged', result.to_h)
+    @image = Image.find(image_id)
+    @image.update!(state: 'checking', pause_asked: false)
+    begun = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+    @image.open_image(unpack: ->(done, total) { tell('unpacking', done, total) }) { |opened| check(opened, begun) }
+    @image.shelf.note_reachable(true)
+  rescue Evrel::Stopped
+    pause(@image.check_result)
   rescue Evrel::Damaged, Evrel::Mismatch => e
-    keep(image, 'damaged', { error: e.message, damaged: 0, places: [], files: [] })
+    keep('damaged', { 'error' => e.message, 'damaged' => 0, 'places' => [], 'files' => [], 'notes' => [], 'hit' => [] })
   rescue StandardError => e
     # Not read is not damaged: the shelf may have been pulled.
-    image.update!(state: 'unchecked', check_result: nil)
-    Event.add('image_checked', "Image of #{Words.time(image.taken_at)} could not be checked: #{e.message}", data: { image_id: image.id })
+    @image.shelf.note_reachable(false) if e.is_a?(Evrel::Unreadable)
+    @image.update!(state: 'unchecked', check_result: nil, check_progress: nil)
+    Event.add('image_checked', "Image of #{Words.time(@image.taken_at)} could not be checked: #{e.message}", data: { image_id: })
     raise unless e.is_a?(Evrel::Error)
   end
 
   private
 
-  def keep(image, state, result)
-    image.update!(state:, checked_at: Time.now, check_result: result)
-    Event.add('image_checked', "Image of #{Words.time(image.taken_at)} checked: #{state}", data: { image_id: image.id })
+  def check(opened, begun)
+    @image.learn(opened.manifest) if opened.is_a?(Evrel::Image::Foreign)
+    result = checker(opened).run { |done, total| tell('checking', done, total) }
+    return pause(result.to_h.stringify_keys) if result.position
+
+    seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - begun
+    @image.shelf.update!(read_speed: result.clusters * Evrel::Image::CLUSTER / seconds) if result.clusters > 100
+    FileIndex.new(@image).take(opened)
+    keep(result.whole? ? 'whole' : 'damaged', result.to_h)
+  end
+
+  def checker(opened)
+    before = @image.check_result
+    if before && before['position']
+      from = Evrel::Image::Check::Result.new(**before.symbolize_keys.slice(*Evrel::Image::Check::Result.members))
+    end
+    Evrel::Image::Check.new(opened, from:, digests: Image.kept.digests_at(@image.uid))
+  end
+
+  def tell(doing, done, total)
+    return if @last && Time.now - @last < CheckJob.every
+
+    @last = Time.now
+    @image.update!(check_progress: { doing:, done:, total: })
+    :stop if Image.where(id: image_id).pick(:pause_asked)
+  end
+
+  def pause(result)
+    @image.update!(state: 'paused', pause_asked: false, check_result: result)
+    Event.add('image_checked', "Check of the image of #{Words.time(@image.taken_at)} paused", data: { image_id: })
+  end
+
+  def keep(state, result)
+    @image.update!(state:, checked_at: Time.now, check_result: result, check_progress: nil)
+    Event.add('image_checked', "Image of #{Words.time(@image.taken_at)} checked: #{state}", data: { image_id: })
     Docket.where(closed_at: nil).find_each do |docket|
-      next unless docket.image&.id == image.id && state == 'damaged' && !docket.writing?
+      next unless docket.image&.id == image_id && state == 'damaged' && !docket.writing?
 
       docket.break_seals('image', because: 'the image was found damaged')
     end

@@ -7,8 +7,8 @@ TrialJob = Struct.new(:trial_id) do
     trial.update!(state: 'running')
     FileUtils.mkdir_p(Config.path('pictures'))
     name = "trial-#{trial.id}.png"
-    path, format = source(trial)
-    result = Evrel::Startup::Trial.new(path, format:).run(picture: Config.path('pictures', name)) do |seconds, lines|
+    path, format, firmware = source(trial)
+    result = Evrel::Startup::Trial.new(path, format:, firmware:).run(picture: Config.path('pictures', name)) do |seconds, lines|
       look(trial, seconds, lines)
     end
     keep(trial, result, name)
@@ -20,12 +20,19 @@ TrialJob = Struct.new(:trial_id) do
 
   private
 
+  # @return [Array] path, format and kind of firmware
   def source(trial)
-    return [File.join(trial.image.path, Evrel::Image::Native::DISK), 'qcow2'] if trial.write.nil?
+    return of_image(trial.image) if trial.write.nil?
 
     seen = AttachedDrives.by_serial(trial.write.drive.serial) or
       raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
-    [seen.path, 'raw']
+    [seen.path, 'raw', trial.docket.computer.firmware.to_sym]
+  end
+
+  def of_image(image)
+    image.open_image do |opened|
+      [*Evrel::Image::TrialSource.of(opened, Image.kept), image.document.table_kind == 'mbr' ? :bios : :uefi]
+    end
   end
 
   def look(trial, seconds, lines)

@@ -1,36 +1,91 @@
 # frozen_string_literal: true
 
-# A saved disk on a shelf. state: unchecked, checking, whole or damaged.
+# A saved disk on a shelf. state: unchecked, checking, paused, whole, damaged or
+# incomplete (not all of its files are there).
 class Image < ActiveRecord::Base
+  # A check older than this is due again.
+  CHECK_HOLDS = 180.days
+
   belongs_to :shelf
   belongs_to :computer, optional: true
   has_many :trial_starts
+  has_many :image_files, dependent: :delete_all
 
   attribute :manifest, :json
   attribute :check_result, :json
+  attribute :check_progress, :json
 
-  def path = File.join(shelf.path, folder)
+  scope :there, -> { where(gone_at: nil) }
 
-  # @yieldparam image [Evrel::Image::Native] closed afterwards
-  def open_image
-    opened = Evrel::Image.open(path)
+  # @return [Evrel::Image::Kept] what was learnt about images that are not our own
+  def self.kept = Evrel::Image::Kept.new(Config.path('kept'))
+
+  # @yieldparam image [Evrel::Image::Native, Evrel::Image::Foreign] closed afterwards
+  # @param unpack [#call, nil] is told how far the unpacking of a packed image is; without it none is unpacked
+  # @raise [Evrel::Error]
+  def open_image(unpack: nil)
+    unless unpack || !provisional?
+      raise Evrel::Refused.new('the image is packed, and was not unpacked yet', where: place, hint: 'check it: that unpacks it')
+    end
+
+    opened = Evrel::Image::Opener.new(shelf.place, place, kept: Image.kept).open(&unpack)
     yield opened
   ensure
     opened&.close
   end
 
-  # @return [Evrel::Image::Manifest]
-  def document = @document ||= Evrel::Image::Manifest.new(manifest)
+  # @return [Evrel::Image::Document]
+  def document = @document ||= Evrel::Image::Document.new(manifest)
 
   def whole? = state == 'whole'
   def damaged? = state == 'damaged'
+  def incomplete? = state == 'incomplete'
+  def due? = whole? && checked_at.present? && checked_at < CHECK_HOLDS.ago
+
+  # @return [Boolean] whether only its head is known
+  def provisional? = document.document['provisional'] == true && Image.kept.unpacked(uid).nil?
+
+  # Takes over what a look, or an unpacking, has found out.
+  # @param found [Evrel::Image::Document]
+  # @param problem [String, nil]
+  def learn(found, problem: nil)
+    @document = nil
+    fresh = uid != found.id
+    assign_attributes(manifest: found.document, problem:, uid: found.id, taken_at: found.taken_at, used_bytes: found.used_bytes,
+                      size_bytes: found.size, needed_bytes: needs(found), format: found.document['format'], gone_at: nil, **traces(found))
+    # Another content was never checked.
+    assign_attributes(state: 'unchecked', checked_at: nil, check_result: nil, indexed_at: nil) if fresh
+    self.state = 'incomplete' if problem
+    self.state = 'unchecked' if problem.nil? && incomplete?
+    self.words = searchable(found)
+    save!
+  end
 
   # @return [Integer] bytes that a target must have: up to the end of the last
   #   part, and the backup table behind it
-  def needs
-    return document.size unless document.table?
+  def needs(of = document)
+    return of.size unless of.table?
 
-    last = document.partitions.map { |part| part['start_bytes'] + part['size_bytes'] }.max || 0
-    last + (33 * document.logical_sector)
+    last = of.partitions.map { |part| part['start_bytes'] + part['size_bytes'] }.max || 0
+    of.table_kind == 'gpt' ? last + (33 * of.logical_sector) : last
+  end
+
+  private
+
+  def traces(found)
+    host = found.systems.filter_map { |system| system['host'] }.first
+    identity = found.computer['system_identity']
+    owner = identity ? Computer.find_by(system_identity: identity) : (host && Computer.find_by(name: host))
+    # Known by its disk alone (see LookThrough): that holds.
+    owner ||= computer if identity.nil? && host.nil?
+    { computer: owner, model: found.computer['model'], host:, system_identity: identity, drive_serial: found.drive['serial'],
+      disk_guid: found.disk_guid }
+  end
+
+  def searchable(found)
+    names = found.parts.flat_map { |part| [part['name'], part.dig('volume', 'label')] }
+    [computer&.name, found.computer['name'], host, found.note, place, shelf.name, Words.time(taken_at),
+     taken_at.getlocal.strftime('%F %B %Y'), Evrel::Units.bytes(used_bytes), Evrel::Units.bytes(size_bytes),
+     Evrel::Image::Format.name(format), *names].compact.uniq.join(' ').downcase
   end
 end

@@ -1,34 +1,61 @@
 # frozen_string_literal: true
 
-# A place that holds images: a folder, or the file system of a drive.
+# A place that holds images: a folder, the file system of a drive, or a folder
+# of a web server. What lies on it is remembered while it is away.
 class Shelf < ActiveRecord::Base
+  KINDS = %w[folder drive web].freeze
+
   belongs_to :drive, optional: true
   has_many :images
+  has_many :shelf_files, dependent: :delete_all
 
-  # A drive's shelf can be reached only while the drive is plugged in.
-  def reachable? = (drive.nil? || !AttachedDrives.by_serial(drive.serial).nil?) && File.directory?(path)
+  validates :name, presence: { message: 'is missing' }, length: { maximum: 60 }, uniqueness: { message: 'is taken by another shelf' }
+  validates :kind, inclusion: { in: KINDS, message: 'is none of folder, drive and web' }
+  validates :path, presence: { message: 'is missing' }
 
-  # Finds the images in it. What cannot be read is skipped and named.
-  # @return [Array<String>] one message for each folder that is no good image
-  def look_through
-    Dir.children(path).sort.filter_map do |name|
-      folder = File.join(path, name)
-      next unless Evrel::Image::Native.at?(folder)
+  # @return [Evrel::Shelf::Folder, Evrel::Shelf::Web] the core's view of it
+  # @raise [Evrel::Unreadable] where it cannot be reached now
+  def place
+    return Evrel::Shelf::Web.new(path, user:, password: Secrets.of(self)) if kind == 'web'
+    raise Evrel::Unreadable.new("shelf #{name} is not attached", where: name, hint: 'plug its drive in') unless there?
 
-      take_in(name, folder)
-    end.tap { update!(looked_at: Time.now) }
+    Evrel::Shelf::Folder.new(path)
+  end
+
+  # Whether it is there at this moment, give or take a second: a list asks for
+  # every row. A web server is not asked at all: the last look, or the last
+  # thing read from it, tells.
+  def there?
+    return reachable if kind == 'web'
+
+    now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+    return @there if @asked_at && now - @asked_at < 1
+
+    @asked_at = now
+    @there = (kind == 'folder' || drive_there?) && File.directory?(path)
+  end
+
+  # @return [String] where it is, for whoever has to fetch it
+  def whereabouts
+    return "On shelf #{name}" if there?
+    return "Shelf #{name} does not answer since #{Words.time(reachable_changed_at || updated_at)}" unless drive
+
+    "On drive …#{drive.serial[-4..]}, last seen #{Words.time(drive.last_seen_at)} on port #{drive.last_port}"
+  end
+
+  # Notes whether it could be reached, and since when that is so.
+  def note_reachable(now_reachable)
+    update!(reachable: now_reachable, reachable_changed_at: Time.now) if reachable != now_reachable || reachable_changed_at.nil?
+    update!(seen_at: Time.now) if now_reachable
   end
 
   private
 
-  def take_in(name, folder)
-    manifest = Evrel::Image::Manifest.load(File.join(folder, Evrel::Image::Native::MANIFEST))
-    images.find_or_initialize_by(folder: name).update!(
-      uid: manifest.id, taken_at: manifest.taken_at, used_bytes: manifest.used_bytes, manifest: manifest.document,
-      computer: Computer.find_by(system_identity: manifest.computer['system_identity'])
-    )
-    nil
-  rescue Evrel::Error => e
-    "#{name}: #{e.message}"
+  # By the drive's serial and the volume's UUID, whatever its port is today.
+  def drive_there?
+    seen = AttachedDrives.by_serial(drive.serial) or return false
+    return true if volume_uuid.nil?
+
+    AttachedDrives.shown(seen).parts.any? { |part| part.dig('volume', 'uuid') == volume_uuid }
   end
 end

@@ -3,7 +3,7 @@
 # A start in the emulator: of an image, or of a written disk. state: queued,
 # running, done.
 class TrialStart < ActiveRecord::Base
-  belongs_to :docket
+  belongs_to :docket, optional: true
   belongs_to :image, optional: true
   belongs_to :write, optional: true
   belongs_to :technician

@@ -11,6 +11,7 @@ module DocketView
   def row(docket)
     { id: docket.id, number: docket.number, computer: docket.computer.name, place: docket.computer.place,
       cause: docket.cause, cause_name: docket.cause_name, trouble_since: docket.trouble_since&.iso8601,
+      trouble_noticed: docket.trouble_noticed&.iso8601,
       opened_at: docket.created_at.iso8601, closed_at: docket.closed_at&.iso8601,
       current: docket.current_station, stations: stations(docket), write: docket.write && progress(docket.write) }
   end

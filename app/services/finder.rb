@@ -2,6 +2,8 @@
 
 # Finds computers, dockets, images and drives by a piece of text.
 class Finder
+  MOST = 8 # of a kind
+
   # @param text [String]
   def initialize(text)
     @words = text.strip.downcase.split
@@ -11,7 +13,7 @@ class Finder
   def results
     return [] if @words.empty?
 
-    (dockets + images + drives).select { |row| match?(row) }.map { |row| row.except(:text) }
+    (dockets + drives).select { |row| match?(row) }.map { |row| row.except(:text) } + images + files
   end
 
   private
@@ -27,10 +29,21 @@ class Finder
   end
 
   def images
-    Image.includes(:computer, :shelf).order(taken_at: :desc).map do |image|
-      title = "#{image.computer&.name || 'Unknown computer'}, #{Words.time(image.taken_at)}"
-      { kind: 'image', title:, detail: "Shelf #{image.shelf.name}", path: "/images?show=#{image.id}",
-        text: "#{title} #{image.shelf.name} #{image.document.note} #{image.folder}" }
+    Catalogue.new('q' => @words.join(' ')).page[:images].first(MOST).map do |row|
+      title = "#{row[:computer] || 'Unknown computer'}, #{Words.time(Time.iso8601(row[:taken_at]))}"
+      { kind: 'image', title:, detail: "Shelf #{row[:shelf]}", path: "/images?show=#{row[:id]}" }
+    end
+  end
+
+  # Names inside of images; only where one word was typed, as a name is one.
+  def files
+    return [] unless @words.size == 1 && @words.first.length >= 3
+
+    FileSearch.new(@words.first).groups.first(MOST).map do |group|
+      count = group[:images].size
+      whose = group[:images].first[:computer] || 'an unknown computer'
+      { kind: 'file', title: group[:name], detail: "In #{count} image#{'s' if count > 1}, the newest of #{whose}",
+        path: "/images?file=#{ERB::Util.url_encode(group[:name])}" }
     end
   end
 

@@ -32,10 +32,21 @@ class Pulse
     end
   end
 
+  # Checks as they run, and shelves as they are looked through.
   def checks
-    states = Image.where(state: 'checking').pluck(:id)
-    changed?('checks', states) ? [['images', { checking: states }]] : []
+    running = Image.where(state: 'checking').pluck(:id, :check_progress, :pause_asked)
+    looks = Shelf.where(look_state: %w[queued running]).pluck(:id, :look_state, :look_done, :look_total)
+    messages = []
+    if changed?('checks', running)
+      messages << ['images', { checking: running.map do |id, progress, _|
+        { id:, progress: parsed(progress) }
+      end }]
+    end
+    messages << ['shelves', { looking: looks.map { |id, state, done, total| { id:, state:, done:, total: } } }] if changed?('looks', looks)
+    messages
   end
+
+  def parsed(value) = value.is_a?(String) ? JSON.parse(value) : value
 
   def bench
     revision = AttachedDrives.provider.revision

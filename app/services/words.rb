@@ -8,15 +8,7 @@ module Words
   def time(time) = time.getlocal.strftime('%a %-d %b %H:%M')
 
   # @param seconds [Numeric]
-  # @return [String] "40 s", "12 min", "5 h", "3 days"
-  def span(seconds)
-    seconds = seconds.abs.to_f
-    return "#{seconds.round} s" if seconds < 90
-    return "#{(seconds / 60).round} min" if seconds < 90 * 60
-    return "#{(seconds / 3600).round} h" if seconds < 36 * 3600
-
-    "#{(seconds / 86_400).round} days"
-  end
+  def span(seconds) = Evrel::Units.span(seconds)
 
   def ago(time) = "#{span(Time.now - time)} ago"
 end

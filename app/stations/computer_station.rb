@@ -8,7 +8,8 @@ module Stations
       { computer: { name: computer.name, place: computer.place, model: computer.model, firmware: computer.firmware,
                     secure_boot: computer.secure_boot, system_identity: computer.system_identity, note: computer.note },
         drives: computer.drives.map { |drive| drive_view(drive) },
-        cause: docket.cause, causes: Docket::CAUSES, trouble_since: docket.trouble_since&.iso8601, note: docket.note }
+        cause: docket.cause, causes: Docket::CAUSES, trouble_since: docket.trouble_since&.iso8601,
+        trouble_noticed: docket.trouble_noticed&.iso8601, note: docket.note }
     end
 
     def facts
@@ -18,26 +19,36 @@ module Stations
     # @param params [Hash] "cause", "trouble_since" (ISO 8601 or empty), "note"
     def seal(technician, params)
       check_order
-      docket.update!(cause: params.fetch('cause', docket.cause), trouble_since: trouble_since(params),
+      docket.update!(cause: params.fetch('cause', docket.cause), **trouble_span(params),
                      note: params.fetch('note', docket.note))
       computer = docket.computer
       stamp(technician, "#{computer.firmware.upcase}, #{docket.cause_name.downcase}",
-            { computer_id: computer.id, cause: docket.cause, trouble_since: docket.trouble_since&.iso8601 },
+            { computer_id: computer.id, cause: docket.cause, trouble_since: docket.trouble_since&.iso8601,
+              trouble_noticed: docket.trouble_noticed&.iso8601 },
             { firmware: computer.firmware_settings, system_identity: computer.system_identity })
     end
 
     private
 
-    def trouble_since(params)
-      return docket.trouble_since unless params.key?('trouble_since')
+    # Since a moment, or between two: surely well until the first, surely in trouble from the second on.
+    def trouble_span(params)
+      since = moment(params, 'trouble_since')
+      noticed = moment(params, 'trouble_noticed')
+      raise Evrel::Refused.new('it was noticed before it began', where: 'trouble noticed') if since && noticed && noticed < since
 
-      text = params['trouble_since']
-      moment = text.present? ? Time.iso8601(text) : nil
-      raise Evrel::Refused.new('the trouble cannot have begun in the future', where: 'trouble since') if moment && moment > Time.now
+      { trouble_since: since, trouble_noticed: noticed == since ? nil : noticed }
+    end
 
-      moment
+    def moment(params, key)
+      return docket[key] unless params.key?(key)
+
+      text = params[key]
+      found = text.present? ? Time.iso8601(text) : nil
+      raise Evrel::Refused.new('the trouble cannot have begun in the future', where: key.tr('_', ' ')) if found && found > Time.now
+
+      found
     rescue ArgumentError
-      raise Evrel::Refused.new("#{text.inspect} is no date and time", where: 'trouble since')
+      raise Evrel::Refused.new("#{text.inspect} is no date and time", where: key.tr('_', ' '))
     end
 
     def drive_view(drive)
@@ -53,10 +64,10 @@ module Stations
     end
 
     def images
-      count = docket.computer.images.count
+      count = docket.computer.images.there.count
       return fact('images', :no, 'No image of it is known', 'Plug in its shelf, or look for images elsewhere') if count.zero?
 
-      newest = docket.computer.images.maximum(:taken_at)
+      newest = docket.computer.images.there.maximum(:taken_at)
       fact('images', :ok, "#{count} image#{'s' if count > 1} of it", "The newest is from #{Words.time(newest)}")
     end
 
@@ -72,8 +83,18 @@ module Stations
     end
 
     def trouble
-      return fact('trouble', :ask, 'Not known since when', 'Without it no image can be told from before the trouble') unless
-        docket.trouble_since
+      if docket.trouble_since.nil?
+        unless docket.trouble_noticed
+          return fact('trouble', :ask, 'Not known since when',
+                      'Without it no image can be told from before the trouble')
+        end
+
+        return fact('trouble', :ask, "Noticed #{Words.time(docket.trouble_noticed)}", 'Not known how long before that it began')
+      end
+      if docket.trouble_noticed
+        return fact('trouble', :ok, "Began between #{Words.time(docket.trouble_since)} and #{Words.time(docket.trouble_noticed)}",
+                    docket.cause_name)
+      end
 
       fact('trouble', :ok, "In trouble since #{Words.time(docket.trouble_since)}", docket.cause_name)
     end

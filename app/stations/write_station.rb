@@ -100,7 +100,7 @@ module Stations
 
     def shelf_fact
       shelf = docket.image.shelf
-      return fact('shelf', :no, 'The shelf is not attached', shelf.name) unless shelf.reachable?
+      return fact('shelf', :no, 'The shelf is not attached', shelf.name) unless shelf.there?
 
       fact('shelf', :ok, 'The shelf is attached', shelf.name)
     end

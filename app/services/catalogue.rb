@@ -1,0 +1,35 @@
+# frozen_string_literal: true
+
+# All images on all shelves: filtered, searched, a page at a time.
+class Catalogue
+  PAGE = 100
+  SORTS = { 'taken' => { taken_at: :desc }, 'used' => { used_bytes: :desc }, 'state' => { state: :asc, taken_at: :desc } }.freeze
+
+  # @param params [Hash] "q" (words), "state", "shelf" (id), "computer" (id), "sort", "from"
+  def initialize(params)
+    @params = params
+  end
+
+  # @return [Hash] images, total, from, states (state → how many)
+  def page
+    found = filtered(Image.there)
+    from = [@params['from'].to_i, 0].max
+    rows = found.select(*ImageView::ROW).includes(:computer).order(SORTS.fetch(@params['sort'], SORTS['taken'])).offset(from).limit(PAGE)
+    { images: rows.map { |image| ImageView.row(image, shelves) }, total: found.count, from:, states: Image.there.group(:state).count }
+  end
+
+  private
+
+  def filtered(scope)
+    scope = scope.where(state: @params['state']) if @params['state'].present?
+    scope = scope.where(shelf_id: @params['shelf']) if @params['shelf'].present?
+    scope = scope.where(computer_id: @params['computer']) if @params['computer'].present?
+    @params['q'].to_s.downcase.split.first(8).reduce(scope) do |found, word|
+      found.where('words LIKE ?', "%#{Image.sanitize_sql_like(word)}%")
+    end
+  end
+
+  def shelves
+    @shelves ||= Shelf.includes(:drive).to_h { |shelf| [shelf.id, { name: shelf.name, reachable: shelf.there? }] }
+  end
+end

@@ -1,0 +1,52 @@
+# frozen_string_literal: true
+
+# An image as the pages see it: a row of a list, or all there is to know.
+module ImageView
+  ROW = %i[id shelf_id computer_id state format place taken_at used_bytes size_bytes checked_at problem gone_at host].freeze
+
+  module_function
+
+  # @param image [Image] with at least ROW, its shelf and computer
+  def row(image, shelves)
+    shelf = shelves.fetch(image.shelf_id)
+    { id: image.id, computer: image.computer&.name || image.host, state: image.state, due: image.due?, place: image.place,
+      format: Evrel::Image::Format.name(image.format), taken_at: image.taken_at.iso8601, used_bytes: image.used_bytes,
+      size_bytes: image.size_bytes, shelf: shelf[:name], reachable: shelf[:reachable], checked_at: image.checked_at&.iso8601,
+      problem: image.problem }
+  end
+
+  # @param image [Image]
+  def of(image)
+    document = image.document
+    shelf = image.shelf
+    row(image, { shelf.id => { name: shelf.name, reachable: shelf.there? } }).merge(written(document)).merge(
+      provisional: image.provisional?, whereabouts: shelf.whereabouts, gone: !image.gone_at.nil?, indexed: !image.indexed_at.nil?,
+      progress: image.check_progress, check: check(image), trial: trial(image), twins: others(image)
+    )
+  end
+
+  def written(document)
+    { taken_as_written: document.document['taken_at'], by_file_date: document.document['taken_by_file_date'] == true,
+      note: document.note, parts: document.parts, table: document.table_kind, drive: document.drive, clusters: document.stored_clusters,
+      members: document.document['members'] || [], systems: document.systems }
+  end
+
+  def check(image)
+    result = image.check_result || {}
+    { words: ImageWords.damage(image), places: result['places'] || [], hit: result['hit'] || [], files: result['files'] || [],
+      notes: result['notes'] || image.document.document['findings'] || [], damaged: result['damaged'] || 0,
+      usable: ImageWords.usable_parts(image) }
+  end
+
+  def trial(image) = image.trial_starts.max_by(&:id)&.then { |one| TrialView.of(one) }
+
+  # Images of the same computer, to be laid beside this one.
+  def others(image)
+    return [] unless image.computer_id || image.host
+
+    same = image.computer_id ? Image.where(computer_id: image.computer_id) : Image.where(host: image.host)
+    same.there.where.not(id: image.id).order(taken_at: :desc).limit(50).pluck(:id, :taken_at, :state).map do |id, taken_at, state|
+      { id:, taken_at: taken_at.iso8601, state: }
+    end
+  end
+end

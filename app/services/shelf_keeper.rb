@@ -1,0 +1,99 @@
+# frozen_string_literal: true
+
+# Adds, changes and takes away shelves.
+class ShelfKeeper
+  # @param technician [Technician]
+  def initialize(technician)
+    @technician = technician
+  end
+
+  # @param given [Hash] "kind", "name"; "path" of a folder; "drive_id" and "volume_uuid" of a drive; "address",
+  #   "user" and "password" of a web place
+  # @return [Shelf]
+  # @raise [Evrel::Refused, Evrel::Unreadable] where there is nothing to read
+  # @raise [ActiveRecord::RecordInvalid]
+  def add(given)
+    shelf = Shelf.new(name: given['name'].to_s.strip, kind: given['kind'].to_s)
+    shelf.validate
+    raise ActiveRecord::RecordInvalid, shelf if shelf.errors.include?(:kind) || shelf.errors.include?(:name)
+
+    send(:"as_#{shelf.kind}", shelf, given)
+    Shelf.transaction do
+      shelf.save!
+      Secrets.keep(shelf, given['password']) if shelf.kind == 'web'
+      Event.add('shelf_added', "Shelf #{shelf.name} added", technician: @technician)
+    end
+    shelf
+  end
+
+  # @param given [Hash] "name", and of a web place "address", "user", "password"
+  def change(shelf, given)
+    shelf.name = given['name'].to_s.strip if given.key?('name')
+    if shelf.kind == 'web'
+      shelf.user = given['user'].presence if given.key?('user')
+      Secrets.keep(shelf, given['password']) if given['password'].present?
+    end
+    shelf.save!
+    Event.add('shelf_changed', "Shelf #{shelf.name} changed", technician: @technician)
+    shelf
+  end
+
+  # Its images leave the catalogue with it, unless a docket names one.
+  # @raise [Evrel::Refused]
+  def take_away(shelf)
+    ids = shelf.images.pluck(:id)
+    if Write.exists?(image_id: ids) || Docket.where(closed_at: nil).any? { |docket| ids.include?(docket.image&.id) }
+      raise Evrel::Refused.new("dockets name images of #{shelf.name}", where: shelf.name, hint: 'they would lose what they were sealed on')
+    end
+
+    Shelf.transaction do
+      TrialStart.where(image_id: ids).delete_all
+      shelf.images.each(&:destroy!)
+      shelf.shelf_files.delete_all
+      shelf.destroy!
+      Event.add('shelf_removed', "Shelf #{shelf.name} taken away; nothing on it was touched", technician: @technician)
+    end
+    Secrets.forget(shelf)
+  end
+
+  private
+
+  def as_folder(shelf, given)
+    path = given['path'].to_s.strip
+    raise Evrel::Refused.new('a folder is named by its full path', where: 'path') unless path.start_with?('/')
+    raise Evrel::Refused.new("#{path} is no folder that can be read", where: 'path', hint: 'is the share mounted?') unless
+      File.directory?(path) && File.readable?(path)
+
+    taken!(path)
+    shelf.path = path
+  end
+
+  def as_drive(shelf, given)
+    drive = Drive.find_by(id: given['drive_id'])
+    seen = drive && AttachedDrives.by_serial(drive.serial)
+    raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless seen
+
+    uuids = AttachedDrives.shown(seen).parts.filter_map { |part| part.dig('volume', 'uuid') }
+    uuid = given['volume_uuid'].presence || uuids.first
+    raise Evrel::Refused.new('there is no such volume on that drive', where: 'drive') unless uuids.include?(uuid)
+
+    shelf.assign_attributes(drive:, volume_uuid: uuid, path: AttachedDrives.provider.mount_of(drive.serial))
+    raise Evrel::Refused.new('that volume is not mounted', where: 'drive') unless File.directory?(shelf.path)
+
+    taken!(shelf.path)
+  end
+
+  def as_web(shelf, given)
+    address = given['address'].to_s.strip
+    user = given['user'].presence
+    # Asked once, so that a slip is noticed at once.
+    Evrel::Shelf::Web.new(address, user:, password: given['password']).siblings('x')
+    taken!(address)
+    shelf.assign_attributes(path: address, user:)
+  end
+
+  def taken!(path)
+    other = Shelf.find_by(path:) or return
+    raise Evrel::Refused.new("that is shelf #{other.name} already", where: 'path')
+  end
+end

@@ -1,0 +1,32 @@
+# frozen_string_literal: true
+
+# Shelves as the pages see them; never a password.
+module ShelfView
+  PROBLEMS = 200 # that are listed
+
+  module_function
+
+  # @return [Array<Hash>]
+  def all
+    images = Image.there.group(:shelf_id).count
+    problems = ShelfFile.where.not(problem: nil).group(:shelf_id).count
+    Shelf.includes(:drive).order(:name).map { |shelf| of(shelf, images.fetch(shelf.id, 0), problems.fetch(shelf.id, 0)) }
+  end
+
+  def of(shelf, images = shelf.images.there.count, problems = shelf.shelf_files.where.not(problem: nil).count)
+    { id: shelf.id, name: shelf.name, kind: shelf.kind, address: shelf.kind == 'drive' ? nil : shelf.path, user: shelf.user,
+      reachable: shelf.there?, whereabouts: shelf.whereabouts, since: shelf.reachable_changed_at&.iso8601, port: port(shelf),
+      last_port: shelf.drive&.last_port, images:, problems:, free_bytes: shelf.free_bytes, total_bytes: shelf.total_bytes,
+      read_speed: shelf.read_speed, looked_at: shelf.looked_at&.iso8601,
+      look: { state: shelf.look_state, done: shelf.look_done, total: shelf.look_total, error: shelf.look_error } }
+  end
+
+  # What could not be looked at, with the reason.
+  def problems(shelf)
+    shelf.shelf_files.where.not(problem: nil).order(:path).limit(PROBLEMS).pluck(:path, :problem).map do |path, problem|
+      { path:, problem: }
+    end
+  end
+
+  def port(shelf) = shelf.drive && AttachedDrives.by_serial(shelf.drive.serial)&.port
+end
