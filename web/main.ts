@@ -1,3 +1,4 @@
+import 'primeicons/primeicons.css'
 import './look/base.css'
 import { createPinia } from 'pinia'
 import PrimeVue from 'primevue/config'

@@ -9,6 +9,8 @@ export const router = createRouter({
     { path: '/dockets', component: () => import('./pages/Dockets.vue'), meta: { title: 'Dockets' } },
     { path: '/dockets/:id(\\d+)/:station?', component: () => import('./pages/Docket.vue'), props: true },
     { path: '/images', component: () => import('./pages/Images.vue'), meta: { title: 'Images' } },
+    { path: '/images/:id(\\d+)/inside', component: () => import('./pages/Inside.vue'), props: true, meta: { title: 'Inside an image' } },
+    { path: '/images/:id(\\d+)/compare/:other(\\d+)', component: () => import('./pages/Compare.vue'), props: true, meta: { title: 'Two images' } },
     { path: '/bench', component: () => import('./pages/Bench.vue'), meta: { title: 'Bench' } },
     { path: '/:rest(.*)', component: () => import('./pages/NotHere.vue'), meta: { title: 'Not here' } },
   ],

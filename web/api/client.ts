@@ -26,6 +26,7 @@ export function keepToken(answer: SessionAnswer): SessionAnswer {
 export const api = {
   get: <T>(path: string) => request<T>('GET', path),
   post: <T>(path: string, body: object = {}) => request<T>('POST', path, body),
+  patch: <T>(path: string, body: object = {}) => request<T>('PATCH', path, body),
   delete: <T>(path: string, body: object = {}) => request<T>('DELETE', path, body),
 }
 

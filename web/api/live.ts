@@ -1,11 +1,12 @@
 import { onScopeDispose, ref } from 'vue'
-import type { Trial, Write } from './types'
+import type { CheckProgress, Trial, Write } from './types'
 
 interface Messages {
   event: { id: number; kind: string; text: string; docket_id: number | null }
   write: Write
   trial: Trial
-  images: { checking: number[] }
+  images: { checking: { id: number; progress: CheckProgress | null }[] }
+  shelves: { looking: { id: number; state: string; done: number; total: number }[] }
   bench: { revision: number }
   /** The line is open, for the first time or again: whatever is shown may be old. */
   back: Record<string, never>
@@ -13,7 +14,7 @@ interface Messages {
 
 type Handlers = { [Name in keyof Messages]?: (data: Messages[Name]) => void }
 
-const NAMES = ['event', 'write', 'trial', 'images', 'bench'] as const
+const NAMES = ['event', 'write', 'trial', 'images', 'shelves', 'bench'] as const
 const listeners = new Set<Handlers>()
 let source: EventSource | null = null
 

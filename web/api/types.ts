@@ -18,6 +18,7 @@ export interface Volume {
   uuid: string | null
   size_bytes: number
   used_bytes: number
+  clean: boolean | null
 }
 
 export interface Part {
@@ -29,6 +30,7 @@ export interface Part {
   volume: Volume
   change?: string
   type_name?: string
+  damage?: string
 }
 
 export interface Technician {
@@ -74,6 +76,7 @@ export interface DocketRow {
   cause: string
   cause_name: string
   trouble_since: string | null
+  trouble_noticed: string | null
   opened_at: string
   closed_at: string | null
   current: StationName
@@ -107,6 +110,7 @@ export interface ComputerView {
   cause: string
   causes: Record<string, string>
   trouble_since: string | null
+  trouble_noticed: string | null
   note: string | null
 }
 
@@ -122,40 +126,83 @@ export interface Trial {
   docket_id?: number
 }
 
-export interface Damage {
-  damaged: number
-  error?: string
-  places: { cluster: number; offset: number; part: number | null; reason: string }[]
-}
+export type ImageState = 'unchecked' | 'checking' | 'paused' | 'whole' | 'damaged' | 'incomplete'
 
+/** An image as a row of the catalogue. */
 export interface ImageRow {
   id: number
-  taken_at: string
-  taken_as_written: string
   computer: string | null
-  state: 'unchecked' | 'checking' | 'whole' | 'damaged'
-  checked_at: string | null
+  state: ImageState
+  /** The last check is too long ago. */
+  due: boolean
+  format: string
+  taken_at: string
   used_bytes: number
   size_bytes: number
   shelf: string
   reachable: boolean
-  note: string
-  parts: Part[]
-  damage: Damage | null
+  place: string
+  checked_at: string | null
+  problem: string | null
 }
 
-export interface CandidateImage extends ImageRow {
+export interface CheckFindings {
+  words: string | null
+  damaged: number
+  places: { cluster: number; offset: number; part: number | null; reason: string }[]
+  hit: { part: number; path: string | null; size: number | null }[]
+  files: string[]
+  notes: string[]
+  usable: string[]
+}
+
+export interface CheckProgress {
+  doing: 'checking' | 'unpacking'
+  done: number
+  total: number
+}
+
+/** All there is to know of an image. */
+export interface Image extends ImageRow {
+  taken_as_written: string
+  by_file_date: boolean
+  note: string
+  parts: Part[]
+  table: 'gpt' | 'mbr' | null
+  provisional: boolean
+  drive: Record<string, string | number>
+  clusters: number
+  members: string[]
+  systems: { part: number; host?: string; machine_id?: string; name?: string }[]
+  whereabouts: string
+  gone: boolean
+  indexed: boolean
+  progress: CheckProgress | null
+  check: CheckFindings
+  trial: Trial | null
+  twins: { id: number; taken_at: string; state: ImageState }[]
+}
+
+export type Moment = 'before' | 'between' | 'after' | 'unknown'
+
+export interface CandidateImage extends Image {
   own: boolean
+  kin: 'own' | 'unclear' | 'twin' | 'other'
+  moment: Moment
   relation: string | null
   why: string
-  trial: Trial | null
-  facts: Fact[]
+  score: number
+  facts: (Fact & { weight: number })[]
+  needs_reason: string | null
 }
 
 export interface ImageView {
   images: CandidateImage[]
   sealed_id: number | null
   of_others: number
+  since: string | null
+  noticed: string | null
+  reason: string | null
 }
 
 export interface Health {
@@ -253,17 +300,78 @@ export interface StartView {
 }
 
 export interface Catalogue {
-  images: (ImageRow & { folder: string; drive: Record<string, string | number>; clusters: number })[]
-  shelves: {
-    id: number
-    name: string
-    kind: string
-    reachable: boolean
-    port: string | null
-    last_port: string | null
-    images: number
-    looked_at: string | null
-  }[]
+  images: ImageRow[]
+  total: number
+  from: number
+  states: Partial<Record<ImageState, number>>
+}
+
+export interface Shelf {
+  id: number
+  name: string
+  kind: 'folder' | 'drive' | 'web'
+  address: string | null
+  user: string | null
+  reachable: boolean
+  whereabouts: string
+  since: string | null
+  port: string | null
+  last_port: string | null
+  images: number
+  problems: number
+  free_bytes: number | null
+  total_bytes: number | null
+  read_speed: number | null
+  looked_at: string | null
+  look: { state: 'idle' | 'queued' | 'running' | 'failed'; done: number; total: number; error: string | null }
+}
+
+/** A file or folder inside an image. */
+export interface Entry {
+  name: string
+  path: string
+  type: 'file' | 'directory' | 'symlink' | 'other'
+  size: number
+  modified_at: string | null
+}
+
+export interface Listing {
+  path: string
+  from: number
+  total: number
+  entries: Entry[]
+}
+
+export interface FilePreview {
+  path: string
+  size: number
+  modified_at: string | null
+  kind: 'text' | 'hex' | 'picture' | 'empty'
+  text: string
+  cut: boolean
+}
+
+/** Files of one path, in all images that hold it. */
+export interface FileGroup {
+  name: string
+  path: string
+  part: number
+  images: { image_id: number; computer: string | null; taken_at: string; state: ImageState; shelf: string; size: number; modified_at: string | null }[]
+}
+
+export interface ChangedFolder {
+  path: string
+  came: number
+  went: number
+  changed: number
+  bytes: number
+  files: { name: string; change: 'came' | 'went' | 'changed'; before: number | null; after: number | null; modified_at: string | null }[]
+}
+
+export interface Comparison {
+  older: { id: number; taken_at: string }
+  newer: { id: number; taken_at: string }
+  parts: { number: number; name: string; note: string | null; same: number; came: number; went: number; changed: number; folders: ChangedFolder[] }[]
 }
 
 export interface BenchDrive extends Omit<DriveCard, 'verdict'> {
@@ -282,7 +390,7 @@ export interface Bench {
 }
 
 export interface Found {
-  kind: 'docket' | 'image' | 'drive'
+  kind: 'docket' | 'image' | 'drive' | 'file'
   title: string
   detail: string
   path: string

@@ -59,7 +59,9 @@ useKeys({
     <div class="head">
       <div><div class="docno">{{ docket.number }}</div><h1>{{ docket.computer }}<template v-if="docket.place"> · {{ docket.place }}</template></h1></div>
       <span class="chip" :class="docket.cause === 'drive_failed' ? 'no' : ''">{{ docket.cause_name }}</span>
-      <span v-if="docket.trouble_since" class="chip">Trouble since {{ moment(docket.trouble_since) }}</span>
+      <span v-if="docket.trouble_since && docket.trouble_noticed" class="chip">Trouble began between {{ moment(docket.trouble_since) }} and {{ moment(docket.trouble_noticed) }}</span>
+      <span v-else-if="docket.trouble_since" class="chip">Trouble since {{ moment(docket.trouble_since) }}</span>
+      <span v-else-if="docket.trouble_noticed" class="chip">Trouble noticed {{ moment(docket.trouble_noticed) }}</span>
       <span v-if="docket.closed_at" class="chip ok">Signed off {{ moment(docket.closed_at) }}</span>
       <span class="push muted small">Opened {{ ago(docket.opened_at) }} by {{ docket.opened_by }}</span>
     </div>

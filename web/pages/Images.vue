@@ -1,113 +1,203 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import { useRoute } from 'vue-router'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
-import type { Catalogue } from '../api/types'
-import Core from '../drawing/Core.vue'
-import { ago, bytes, count, exact, moment, otherZone } from '../words/format'
-import { imageStates as states } from '../words/images'
+import type { Catalogue, FileGroup, Image, ImageRow, ImageState, Shelf } from '../api/types'
+import ImageFacts from '../parts/ImageFacts.vue'
+import Shelves from '../parts/Shelves.vue'
+import { ago, bytes, exact, moment } from '../words/format'
+import { imageStates, stateChip } from '../words/images'
+import { useKeys } from '../words/keys'
 
 const route = useRoute()
-const catalogue = ref<Catalogue | null>(null)
-const problems = ref<string[]>([])
+const router = useRouter()
+const rows = ref<ImageRow[]>([])
+const total = ref(0)
+const states = ref<Catalogue['states']>({})
+const shelves = ref<Shelf[] | null>(null)
+const files = ref<FileGroup[] | null>(null)
+const image = ref<Image | null>(null)
 const error = ref('')
-const filter = ref('')
-const chosenId = ref(Number(route.query.show) || null)
-const shown = computed(() => {
-  const words = filter.value.toLowerCase().split(/\s+/).filter(Boolean)
-  return (catalogue.value?.images ?? []).filter((image) => words.every((word) => `${image.computer} ${image.shelf} ${image.folder} ${image.note} ${moment(image.taken_at)}`.toLowerCase().includes(word)))
-})
-const chosen = computed(() => catalogue.value?.images.find((image) => image.id === chosenId.value) ?? shown.value[0] ?? null)
+const loaded = ref(false)
+const text = ref(String(route.query.file ?? ''))
+const within = ref<'images' | 'files'>(route.query.file ? 'files' : 'images')
+const state = ref<ImageState | ''>('')
+const shelf = ref<number | ''>('')
+const chosenId = ref<number | null>(Number(route.query.show) || null)
+const all = computed(() => Object.values(states.value).reduce((sum, count) => sum + count, 0))
+let waiting: ReturnType<typeof setTimeout> | undefined
 
-async function load() {
+async function attempt(request: () => Promise<void>) {
   try {
-    catalogue.value = await api.get<Catalogue>('/images')
+    await request()
     error.value = ''
   } catch (problem) {
     error.value = errorText(problem)
   }
 }
 
-async function ask(path: string) {
-  error.value = ''
-  try {
-    const answer = await api.post<{ problems?: string[] }>(path)
-    problems.value = answer.problems ?? []
-    await load()
-  } catch (problem) {
-    error.value = errorText(problem)
+const query = (from: number) => new URLSearchParams({ q: within.value === 'images' ? text.value : '', state: state.value, shelf: String(shelf.value), from: String(from) })
+
+async function load() {
+  await attempt(async () => {
+    const [page, places] = await Promise.all([api.get<Catalogue>(`/images?${query(0)}`), api.get<Shelf[]>('/shelves')])
+    rows.value = page.images
+    total.value = page.total
+    states.value = page.states
+    shelves.value = places
+    loaded.value = true
+    if (!rows.value.some((row) => row.id === chosenId.value) && !route.query.show) chosenId.value = rows.value[0]?.id ?? null
+    if (within.value === 'files') files.value = text.value.trim().length > 1 ? await api.get<FileGroup[]>(`/files?q=${encodeURIComponent(text.value)}`) : null
+  })
+}
+
+async function more() {
+  await attempt(async () => {
+    rows.value = [...rows.value, ...(await api.get<Catalogue>(`/images?${query(rows.value.length)}`)).images]
+  })
+}
+
+/** The list is long: only as much of it as is looked at is asked for. */
+function scrolled(event: Event) {
+  const list = event.target as HTMLElement
+  if (rows.value.length < total.value && list.scrollTop + list.clientHeight > list.scrollHeight - 200 && !waiting) {
+    waiting = setTimeout(async () => {
+      await more()
+      waiting = undefined
+    }, 60)
   }
 }
 
-useLive({ images: load, bench: load, back: load, event: (event) => { if (event.kind === 'image_checked') load() } })
+function move(by: number) {
+  const at = rows.value.findIndex((row) => row.id === chosenId.value)
+  chosenId.value = rows.value[Math.max(0, Math.min(rows.value.length - 1, at + by))]?.id ?? null
+  document.querySelector('tr.on')?.scrollIntoView({ block: 'nearest' })
+}
+
+async function show() {
+  if (!chosenId.value) return (image.value = null)
+  await attempt(async () => {
+    image.value = await api.get<Image>(`/images/${chosenId.value}`)
+  })
+}
+
+watch([state, shelf, within], load)
+watch(text, () => {
+  clearTimeout(waiting)
+  waiting = setTimeout(() => {
+    waiting = undefined
+    load()
+  }, 150)
+})
+watch(chosenId, show, { immediate: true })
+useLive({
+  images: ({ checking }) => {
+    const mine = checking.find((one) => one.id === image.value?.id)
+    if (mine && image.value) Object.assign(image.value, { state: 'checking', progress: mine.progress })
+  },
+  shelves: ({ looking }) => {
+    for (const { id, ...look } of looking) {
+      const place = shelves.value?.find((one) => one.id === id)
+      if (place) Object.assign(place.look, look)
+    }
+  },
+  event: (event) => {
+    if (/^(image_checked|shelf_|trial_done)/.test(event.kind)) {
+      load()
+      show()
+    }
+  },
+  trial: (trial) => {
+    if (image.value?.trial?.id === trial.id) image.value.trial = trial
+  },
+  bench: load,
+  back: () => {
+    load()
+    show()
+  },
+})
+useKeys({ arrowdown: () => move(1), arrowup: () => move(-1), l: () => image.value && router.push(`/images/${image.value.id}/inside`) })
 load()
 </script>
 
 <template>
   <div class="page">
     <div class="left">
-      <div class="head"><h1>Images</h1><span v-if="catalogue" class="muted small">{{ catalogue.images.length }} on {{ catalogue.shelves.length }} {{ catalogue.shelves.length === 1 ? 'shelf' : 'shelves' }}</span>
-        <input v-model="filter" class="push filter" type="search" placeholder="Only those with…" aria-label="Only images with these words"></div>
+      <div class="head">
+        <h1>Images</h1>
+        <span v-if="loaded" class="muted small">{{ total === all ? all.toLocaleString('en') : `${total.toLocaleString('en')} of ${all.toLocaleString('en')}` }} on {{ shelves?.length }} {{ shelves?.length === 1 ? 'shelf' : 'shelves' }}</span>
+        <span class="push find">
+          <input v-model="text" type="search" :placeholder="within === 'images' ? 'Computer, note, label, date…' : 'Name of a file, as tides-2031.db'" :aria-label="within === 'images' ? 'Only images with these words' : 'Name of a file inside images'">
+          <select v-model="within" aria-label="Where to look"><option value="images">in what is known</option><option value="files">in file names inside</option></select>
+        </span>
+      </div>
+      <div class="filters" role="group" aria-label="Only images in this state">
+        <button type="button" class="chip" :class="{ on: state === '' }" :aria-pressed="state === ''" @click="state = ''">All {{ all }}</button>
+        <button v-for="(count, key) in states" :key="key" type="button" class="chip" :class="[imageStates[key][0], { on: state === key }]" :aria-pressed="state === key" @click="state = state === key ? '' : key">{{ imageStates[key][1] }} {{ count }}</button>
+        <select v-model="shelf" class="push" aria-label="Only images on this shelf"><option value="">On every shelf</option><option v-for="one in shelves" :key="one.id" :value="one.id">{{ one.name }}</option></select>
+      </div>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
-      <p v-for="problem in problems" :key="problem" class="message ask">{{ problem }}</p>
-      <div class="scroll rows">
-        <table v-if="shown.length" class="list">
-          <thead><tr><th>Taken</th><th>Computer</th><th>State</th><th class="right">Used</th><th>Shelf</th><th>Note</th></tr></thead>
+      <div v-if="within === 'files' && text.trim().length > 1" class="scroll rows" tabindex="-1">
+        <div v-for="group in files" :key="`${group.part}${group.path}`" class="group">
+          <b class="mono">{{ group.path }}</b>
+          <table class="list">
+            <tbody>
+              <tr v-for="one in group.images" :key="one.image_id" :class="{ on: one.image_id === chosenId }" @click="chosenId = one.image_id">
+                <td>{{ one.computer ?? 'Unknown' }}, {{ moment(one.taken_at) }}</td>
+                <td><span class="chip" :class="imageStates[one.state][0]">{{ imageStates[one.state][1] }}</span></td>
+                <td class="right" :title="exact(one.size)">{{ bytes(one.size) }}</td>
+                <td>{{ one.modified_at ? `changed ${moment(one.modified_at)}` : '' }}</td>
+                <td><RouterLink :to="`/images/${one.image_id}/inside?part=${group.part}&file=${encodeURIComponent(group.path)}`">Look at it</RouterLink></td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
+        <div v-if="files && !files.length" class="empty"><b>No checked image holds a file called “{{ text }}”</b>Names are noted while an image is checked: an unchecked one may still hold it.</div>
+      </div>
+      <div v-else class="scroll rows" tabindex="-1" @scroll.passive="scrolled">
+        <table v-if="rows.length" class="list">
+          <thead><tr><th>Taken</th><th>Computer</th><th>State</th><th class="right">Used</th><th>Format</th><th>Shelf</th><th>Path</th></tr></thead>
           <tbody>
-            <tr v-for="image in shown" :key="image.id" :class="{ on: image.id === chosen?.id }" tabindex="0" @click="chosenId = image.id" @focus="chosenId = image.id">
-              <td><b>{{ moment(image.taken_at) }}</b><small v-if="otherZone(image.taken_as_written)">{{ otherZone(image.taken_as_written) }}</small></td><td>{{ image.computer ?? 'Unknown' }}</td>
-              <td><span class="chip" :class="states[image.state][0]">{{ states[image.state][1] }}</span></td><td class="right">{{ bytes(image.used_bytes) }}</td>
-              <td>{{ image.shelf }}<small v-if="!image.reachable">not attached</small></td><td>{{ image.note }}</td>
+            <tr v-for="one in rows" :key="one.id" :class="{ on: one.id === chosenId }" tabindex="0" @click="chosenId = one.id" @focus="chosenId = one.id">
+              <td class="nowrap"><b>{{ moment(one.taken_at) }}</b></td><td>{{ one.computer ?? 'Unknown' }}</td>
+              <td><span class="chip" :class="stateChip(one)[0]">{{ stateChip(one)[1] }}</span></td>
+              <td class="right" :title="exact(one.used_bytes)">{{ one.used_bytes ? bytes(one.used_bytes) : '–' }}</td><td>{{ one.format }}</td>
+              <td>{{ one.shelf }}<small v-if="!one.reachable">away</small></td><td class="path" :title="one.place">{{ one.place }}</td>
             </tr>
           </tbody>
         </table>
-        <div v-else-if="catalogue?.images.length" class="empty"><b>No image has “{{ filter }}” in it</b><button type="button" class="btn" @click="filter = ''">Show all</button></div>
-        <div v-else-if="catalogue" class="empty"><b>No image yet</b>Attach a shelf and look through it.</div>
+        <div v-else-if="all && loaded" class="empty"><b>No image fits</b><button type="button" class="btn" @click="text = ''; state = ''; shelf = ''">Show all</button></div>
+        <div v-else-if="loaded" class="empty"><b>No image yet</b>Add a shelf below: a folder, an attached drive, or a place on the web. It is looked through at once.</div>
+        <p v-else-if="!error" class="empty" role="status">Reading…</p>
       </div>
-      <h2>Shelves</h2>
-      <div class="shelves">
-        <div v-for="shelf in catalogue?.shelves" :key="shelf.id" class="shelf">
-          <span class="chip" :class="shelf.reachable ? 'ok' : 'no'">{{ shelf.reachable ? 'Attached' : 'Away' }}</span><b>{{ shelf.name }}</b>
-          <span class="small muted">{{ shelf.kind === 'drive' ? (shelf.port ? `drive on port ${shelf.port}` : `drive, last on port ${shelf.last_port}`) : 'folder' }} · {{ shelf.images }} images{{ shelf.looked_at ? ` · looked through ${ago(shelf.looked_at)}` : '' }}</span>
-          <button type="button" class="btn slim push" :disabled="!shelf.reachable" @click="ask(`/shelves/${shelf.id}/look`)">Look through again</button>
-        </div>
-      </div>
+      <Shelves v-if="shelves" :shelves="shelves" :focus="route.query.shelves !== undefined" @changed="load" />
     </div>
-    <aside v-if="chosen" aria-label="The chosen image">
-      <h2>{{ chosen.computer }}, {{ moment(chosen.taken_at) }}</h2>
-      <div class="drawn"><Core :parts="chosen.parts" :size="chosen.size_bytes" :width="56" :height="230" />
-        <ul><li v-for="part in chosen.parts" :key="part.number ?? 0"><b>{{ part.name }}</b><span class="small muted">{{ bytes(part.size_bytes) }} · {{ part.volume.kind }}<br>{{ bytes(part.volume.used_bytes) }} used</span></li></ul></div>
-      <dl>
-        <dt>Disk</dt><dd :title="exact(chosen.size_bytes)">{{ bytes(chosen.size_bytes) }}, {{ chosen.drive.maker }} {{ chosen.drive.model }}</dd>
-        <dt>Folder</dt><dd class="mono">{{ chosen.folder }}</dd>
-        <dt>Clusters</dt><dd>{{ count(chosen.clusters) }}, each with a digest</dd>
-        <dt>Checked</dt><dd>{{ chosen.checked_at ? `${ago(chosen.checked_at)}: ${chosen.state}` : 'not yet' }}</dd>
-      </dl>
-      <p v-if="chosen.damage && chosen.state === 'damaged'" class="message">{{ chosen.damage.error ?? `${chosen.damage.damaged} clusters differ: ${chosen.damage.places.slice(0, 3).map((place) => `cluster ${place.cluster} in part ${place.part ?? '–'}`).join(', ')}` }}</p>
-      <button type="button" class="btn" :disabled="!chosen.reachable || chosen.state === 'checking'" @click="ask(`/images/${chosen.id}/check`)">{{ chosen.state === 'checking' ? 'Being checked…' : 'Check it' }}</button>
-    </aside>
+    <aside v-if="image" class="scroll" aria-label="The chosen image" tabindex="0"><ImageFacts :key="image.id" :image="image" @changed="image = $event" /><p v-if="image.checked_at" class="small muted">Checked {{ ago(image.checked_at) }}</p></aside>
+    <aside v-else class="muted small">Choose an image to see what is in it.</aside>
   </div>
 </template>
 
 <style scoped>
 .page { flex: 1; min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) 330px; grid-template-rows: minmax(0, 1fr); }
-.left { display: flex; flex-direction: column; gap: 10px; padding: 18px 20px; min-height: 0; background: var(--sheet); border-right: 1px solid var(--rule); }
+.left { display: flex; flex-direction: column; gap: 10px; padding: 16px 20px 14px; min-height: 0; background: var(--sheet); border-right: 1px solid var(--rule); }
 .head { display: flex; align-items: baseline; gap: 14px; }
 h1 { font-size: 21px; font-weight: 750; }
-h2 { font-size: 15px; }
-.filter { border: 1px solid var(--edge); border-radius: 6px; padding: 5px 10px; background: var(--field); color: var(--ink); width: 210px; }
+.find { display: flex; }
+.find input, .find select, .filters select { border: 1px solid var(--edge); padding: 5px 9px; background: var(--field); color: var(--ink); font-size: 14px; }
+.find input { border-radius: 6px 0 0 6px; border-right: 0; width: 236px; }
+.find select { border-radius: 0 6px 6px 0; }
+.filters { display: flex; gap: 6px; align-items: center; }
+.filters select { border-radius: 6px; padding: 3px 8px; }
+.filters .chip { border: 1.5px solid transparent; cursor: pointer; }
+.filters .chip.on { border-color: currentcolor; }
 .rows { flex: 1; min-height: 120px; }
 tr { cursor: pointer; }
 tr.on td { background: var(--ember-l); }
 td small { display: block; color: var(--ink2); }
-.shelves { display: grid; gap: 6px; }
-.shelf { display: flex; gap: 10px; align-items: center; border: 1px solid var(--rule); border-radius: 8px; padding: 7px 10px; }
-aside { padding: 18px; display: flex; flex-direction: column; gap: 14px; min-height: 0; overflow-y: auto; }
-.drawn { display: grid; grid-template-columns: 56px 1fr; gap: 16px; }
-ul { list-style: none; margin: 0; padding: 0; display: grid; align-content: space-around; }
-li b { display: block; }
-dl { display: grid; grid-template-columns: 74px 1fr; gap: 6px 10px; margin: 0; font-size: 14px; }
-dt { color: var(--ink2); }
-dd { margin: 0; overflow-wrap: anywhere; }
+.nowrap { white-space: nowrap; }
+.path { max-width: 170px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; direction: rtl; text-align: left; color: var(--ink2); }
+.group { margin-bottom: 14px; }
+.group b { overflow-wrap: anywhere; }
+aside { padding: 16px 18px; display: flex; flex-direction: column; gap: 12px; min-height: 0; }
 </style>

@@ -12,6 +12,9 @@ const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
 const { view, facts, error, busy, seal, breakSeal, row, locked } = useStation<ComputerView>('computer', () => props.docket, emit)
 const cause = ref('')
 const since = ref('')
+const noticed = ref('')
+/** What is known of when it began. */
+const known = ref<'moment' | 'between' | 'unknown'>('moment')
 const note = ref('')
 const sealed = computed(() => row().state === 'sealed')
 
@@ -19,6 +22,8 @@ watch(view, (next) => {
   if (!next || cause.value) return
   cause.value = next.cause
   since.value = next.trouble_since ? local(next.trouble_since) : ''
+  noticed.value = next.trouble_noticed ? local(next.trouble_noticed) : ''
+  known.value = next.trouble_noticed ? 'between' : next.trouble_since ? 'moment' : 'unknown'
   note.value = next.note ?? ''
 })
 
@@ -28,7 +33,12 @@ function local(iso: string) {
   return new Date(time.getTime() - time.getTimezoneOffset() * 60000).toISOString().slice(0, 16)
 }
 
-const stamp = () => seal({ cause: cause.value, trouble_since: since.value ? new Date(since.value).toISOString() : '', note: note.value })
+const iso = (text: string) => (text ? new Date(text).toISOString() : '')
+const stamp = () => seal({
+  cause: cause.value, note: note.value,
+  trouble_since: known.value === 'unknown' ? '' : iso(since.value),
+  trouble_noticed: known.value === 'between' ? iso(noticed.value) : '',
+})
 </script>
 
 <template>
@@ -40,7 +50,13 @@ const stamp = () => seal({ cause: cause.value, trouble_since: since.value ? new 
           <div class="causes" role="radiogroup" aria-label="What happened">
             <label v-for="(name, key) in view.causes" :key="key" :class="{ on: cause === key }"><input v-model="cause" type="radio" name="cause" :value="key">{{ name }}</label>
           </div>
-          <label class="field">In trouble since<input v-model="since" type="datetime-local"></label>
+          <div class="since">
+            <label class="field">When it began
+              <select v-model="known"><option value="moment">At a moment that is known</option><option value="between">Between two moments</option><option value="unknown">Nobody knows</option></select>
+            </label>
+            <label v-if="known !== 'unknown'" class="field">{{ known === 'between' ? 'Surely well until' : 'In trouble since' }}<input v-model="since" type="datetime-local"></label>
+            <label v-if="known === 'between'" class="field">Surely in trouble from<input v-model="noticed" type="datetime-local"></label>
+          </div>
           <label class="field">Note for whoever takes over<textarea v-model="note" rows="4" maxlength="2000" /></label>
         </fieldset>
       </section>
@@ -80,6 +96,8 @@ section + section h3:not(:first-child) { margin-top: 24px; }
 fieldset { border: 0; padding: 0; margin: 0; display: grid; gap: 16px; }
 .causes { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
 .causes label { display: flex; gap: 6px; align-items: center; white-space: nowrap; border: 1px solid var(--rule); border-radius: 7px; padding: 8px 10px; cursor: pointer; }
+.since { display: grid; grid-template-columns: 1fr 1fr; gap: 10px; }
+.since label:first-child { grid-column: 1 / -1; }
 .causes label.on { border-color: var(--ember); box-shadow: inset 0 0 0 1px var(--ember); font-weight: 650; }
 dl { display: grid; grid-template-columns: 116px 1fr; gap: 7px 10px; margin: 0; font-size: 14px; }
 dt { color: var(--ink2); }

@@ -26,6 +26,9 @@ export function moment(iso: string): string {
   return `${day} ${clock(iso)}`
 }
 
+/** "2 Mar 2031 18:30", where the year matters */
+export const dated = (iso: string) => `${new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })} ${clock(iso)}`
+
 /** "18:30" */
 export const clock = (iso: string) =>
   new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })

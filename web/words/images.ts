@@ -1,7 +1,27 @@
+import type { CheckProgress, ImageState } from '../api/types'
+
 /** State of an image → class of its chip, and the word on it. */
-export const imageStates = {
+export const imageStates: Record<ImageState, readonly [string, string]> = {
   whole: ['ok', 'Whole'],
   damaged: ['no', 'Damaged'],
+  incomplete: ['no', 'Incomplete'],
   checking: ['', 'Being checked'],
+  paused: ['ask', 'Check paused'],
   unchecked: ['ask', 'Unchecked'],
-} as const
+}
+
+/** Class and word of the chip, where a check that is too long ago counts as none. */
+export function stateChip(image: { state: ImageState; due: boolean }): readonly [string, string] {
+  return image.due ? ['ask', 'Check is due'] : imageStates[image.state]
+}
+
+/** "Being checked, 41 %" */
+export function progressWords(progress: CheckProgress | null): string {
+  if (!progress || !progress.total) return 'Waiting for its turn…'
+  return `${progress.doing === 'unpacking' ? 'Being unpacked' : 'Being checked'}, ${Math.floor((100 * progress.done) / progress.total)} %`
+}
+
+/** A part by its name, its label or its number. */
+export function partName(part: { name: string; number: number | null; volume: { label: string | null } }): string {
+  return part.name || part.volume.label || (part.number === null ? 'Volume' : `Part ${part.number}`)
+}
