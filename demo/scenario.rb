@@ -4,6 +4,9 @@ require 'fileutils'
 require 'tmpdir'
 require_relative 'starting_disk'
 require_relative 'office_files'
+require_relative 'fleet'
+require_relative 'fleet_records'
+require_relative 'kept_bench'
 
 module Demo
   PASSWORD = 'quay-lantern-42'
@@ -26,6 +29,11 @@ module Demo
     IDS = { disk: '8f0c6d52-3a1e-4b57-9c1d-5e2a7b40c3d1', esp: '1b7e0d94-52c8-4f6a-8d33-0c9fa6e1b274',
             system: '8c1f24a7-6e0b-4d9c-b5f2-7a3d18e6c905', recovery: '5d92b3e8-17f4-4a6d-9e08-c4b61f7a2d53',
             system_uuid: '3e7a9c15-d284-4b0f-a6e1-92f5d80b7c46', recovery_uuid: 'b04d6f21-8c97-4e35-91da-6f2e7c58a310' }.freeze
+    HOLM = 'OS1T-88C02M'
+    HOLM_UUID = '0d5c7e21-4b98-4f63-a1d0-7e92b6c3f854'
+    # A shelf drive that lies in a cupboard today.
+    ARCHIVE = 'OS2T-41F7RB'
+    ARCHIVE_UUID = '9a3f6b0c-d287-4e15-bc49-05e7a8f1d362'
     # What the drives of this bench do behind their port: enough to see a write at work.
     BYTES_PER_SECOND = 36 * (10**6)
 
@@ -41,18 +49,49 @@ module Demo
     def build
       people
       computers
-      @paths = DRIVES.to_h { |serial, about| [serial, drive(serial, about)] }
-      old_stock
-      camera_recordings
-      shelf
-      office
-      AttachedDrives.remember
-      owners
-      @shelf.look_through
-      dockets
+      kept? ? @now = KeptBench.fetch : things
+      records
+      return if @small
+
+      KeptBench.keep(@now) unless @was_kept
+      FleetRecords.new(trouble, @bench).build
     end
 
     private
+
+    def kept? = @was_kept = !@small && KeptBench.there?
+
+    # The bench and what lies on it.
+    def things
+      @paths = DRIVES.to_h { |serial, about| [serial, drive(serial, about)] }
+      old_stock
+      camera_recordings
+      shelf_drive
+      office
+      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'] }]
+      fleet unless @small
+    end
+
+    def records
+      AttachedDrives.remember
+      owners
+      @shelf = Shelf.create!(name: 'Holm', kind: 'drive', path: holm, drive: Drive.find_by!(serial: HOLM),
+                             volume_uuid: HOLM_UUID)
+      LookThrough.new(@shelf).run
+      dockets
+    end
+
+    def fleet
+      archive = drive(ARCHIVE, { port: '5', maker: 'Orrin', model: 'Slate HDD', capacity: 2_000_398_934_016, bus: 'USB', rotating: true,
+                                 health: { state: 'good', reason: '0 reallocated sectors, 9,310 h, 35 °C' } })
+      one_volume(ARCHIVE, 'Salt bay', { 'READ-ME.txt' => ["Older images\n", @now - (500 * DAY)] },
+                 at: @now - (90 * DAY), uuid: ARCHIVE_UUID, path: archive)
+      places = { holm:, office: FleetRecords.office(@bench), archive: @bench.mount_of(ARCHIVE), web: FleetRecords.web(@bench) }
+      places.each_value { |folder| FileUtils.mkdir_p(folder) }
+      Fleet.new(trouble, start_files: @start_files, places:).build
+    end
+
+    def holm = @bench.mount_of(HOLM)
 
     # Yesterday afternoon the drive failed.
     def trouble = @trouble ||= Time.new(@now.year, @now.month, @now.day, 14, 20) - DAY
@@ -69,7 +108,6 @@ module Demo
                                  system_identity: '4C1E77A0-CAM01')
       @pier = Computer.create!(name: 'PIER-02', place: 'East pier departures board', model: 'Lume Panel', firmware: 'uefi',
                                system_identity: '4C1E77A0-PIER2')
-      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'] }]
     end
 
     def drive(serial, about)
@@ -90,23 +128,19 @@ module Demo
       one_volume('TF48-2209-7Q1F', 'quay-camera', OfficeFiles.recordings(@now, @small ? 4 : 60), at: @now - 240)
     end
 
-    def one_volume(serial, label, files, at:)
-      path = @paths[serial]
+    def one_volume(serial, label, files, at:, uuid: nil, path: @paths[serial])
       Dir.mktmpdir('evrel-demo') do |root|
         Demo.write_files(root, files)
         Demo.run('sfdisk', '-q', path, input: "label: gpt\nstart=2048, type=L, name=\"#{label}\"\n")
-        Demo.make_ext4(path, root, start: 1024**2, bytes: File.size(path) - (3 * (1024**2)), label:, at:)
+        Demo.make_ext4(path, root, start: 1024**2, bytes: File.size(path) - (3 * (1024**2)), label:, uuid:, at:)
       end
     end
 
     # The shelf drive's file system, and the folder where it is mounted.
-    def shelf
-      one_volume('OS1T-88C02M', 'Holm', { 'READ-ME.txt' => ["Images of the Holm quay computers\n", @now - (400 * DAY)] },
-                 at: trouble - DAY + 16_000)
-      folder = @bench.mount_of('OS1T-88C02M')
-      FileUtils.mkdir_p(folder)
-      drive = AttachedDrives.remember.fetch('OS1T-88C02M')
-      @shelf = Shelf.create!(name: 'Holm', path: folder, drive:)
+    def shelf_drive
+      one_volume(HOLM, 'Holm', { 'READ-ME.txt' => ["Images of the Holm quay computers\n", @now - (400 * DAY)] },
+                 at: trouble - DAY + 16_000, uuid: HOLM_UUID)
+      FileUtils.mkdir_p(holm)
     end
 
     # Two images of the ticket office, taken a month and a day before the
@@ -123,7 +157,7 @@ module Demo
         Evrel::Disk::File.create(path, DRIVES['VN24-0071K9XD'][:capacity])
         office_disk(path, time)
         Evrel::Disk::File.open(path) do |disk|
-          Evrel::Image::Capture.new(disk, File.join(@shelf.path, name), about: about(note), taken_at: time).run
+          Evrel::Image::Capture.new(disk, File.join(holm, name), about: about(note), taken_at: time).run
         end
       end
     end

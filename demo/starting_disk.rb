@@ -12,9 +12,6 @@ module Demo
     MIB = 1024**2
     ESP_MIB = 512
     RECOVERY_MIB = 1024
-    # Programs of the user land; one binary serves them all.
-    APPLETS = %w[sh init getty login mount umount hostname cat ls date ps reboot poweroff sleep vi grep].freeze
-
     # @param path [String] the disk's file, already of its size
     # @param host [String] host name
     # @param title [String] of the loader's entry
@@ -86,31 +83,13 @@ module Demo
 
     def write_system
       root = "#{@work}/root"
-      %w[bin sbin etc dev proc sys tmp var/log boot home].each { |name| FileUtils.mkdir_p("#{root}/#{name}") }
-      FileUtils.cp('/bin/busybox', "#{root}/bin/busybox")
-      APPLETS.each { |name| File.symlink('busybox', "#{root}/bin/#{name}") }
-      File.symlink('../bin/busybox', "#{root}/sbin/init")
-      etc(root)
+      Demo.small_system(root, host: @host, fstab: <<~FSTAB)
+        UUID=#{@ids[:system_uuid]} / ext4 defaults 0 1
+        PARTUUID=#{@ids[:esp]} /boot vfat noauto 0 2
+        LABEL=Recovery /var/recovery ext4 noauto 0 2
+      FSTAB
       Demo.write_files(root, @files)
       make_ext4(root, system_start, system_size, 'System', @ids[:system_uuid])
-    end
-
-    def etc(root)
-      { 'hostname' => "#{@host}\n", 'issue' => "Ticket office terminal #{@host}\n\n",
-        'passwd' => "root::0:0:root:/home:/bin/sh\n", 'inittab' => <<~INITTAB, 'fstab' => <<~FSTAB }
-          ::sysinit:/etc/rc
-          ttyS0::respawn:/bin/getty -L 115200 ttyS0 vt100
-          tty1::respawn:/bin/getty 38400 tty1
-          ::ctrlaltdel:/bin/reboot
-        INITTAB
-          UUID=#{@ids[:system_uuid]} / ext4 defaults 0 1
-          PARTUUID=#{@ids[:esp]} /boot vfat noauto 0 2
-          LABEL=Recovery /var/recovery ext4 noauto 0 2
-        FSTAB
-        .each { |name, content| File.write("#{root}/etc/#{name}", content) }
-      File.write("#{root}/etc/rc",
-                 "#!/bin/sh\nmount -t devtmpfs dev /dev\nmount -t proc proc /proc\nmount -t sysfs sysfs /sys\nhostname -F /etc/hostname\n")
-      File.chmod(0o755, "#{root}/etc/rc")
     end
 
     def write_recovery
@@ -124,7 +103,32 @@ module Demo
     def run(*command, input: nil) = Demo.run(*command, input:)
   end
 
+  # Programs of the user land; one binary serves them all.
+  APPLETS = %w[sh init getty login mount umount hostname cat ls date ps reboot poweroff sleep vi grep].freeze
+
   module_function
+
+  # A user land that boots to a log-in prompt, on the serial line and the screen.
+  def small_system(root, host:, fstab:)
+    %w[bin sbin etc dev proc sys tmp var/log boot home].each { |name| FileUtils.mkdir_p("#{root}/#{name}") }
+    FileUtils.cp('/bin/busybox', "#{root}/bin/busybox")
+    APPLETS.each { |name| File.symlink('busybox', "#{root}/bin/#{name}") }
+    File.symlink('../bin/busybox', "#{root}/sbin/init")
+    { 'hostname' => "#{host}\n", 'issue' => "Terminal #{host}\n\n", 'fstab' => fstab, 'passwd' => "root::0:0:root:/home:/bin/sh\n",
+      'inittab' => <<~INITTAB, 'rc' => <<~RC }.each { |name, content| File.write("#{root}/etc/#{name}", content) }
+        ::sysinit:/etc/rc
+        ttyS0::respawn:/bin/getty -L 115200 ttyS0 vt100
+        tty1::respawn:/bin/getty 38400 tty1
+        ::ctrlaltdel:/bin/reboot
+      INITTAB
+        #!/bin/sh
+        mount -t devtmpfs dev /dev
+        mount -t proc proc /proc
+        mount -t sysfs sysfs /sys
+        hostname -F /etc/hostname
+      RC
+    File.chmod(0o755, "#{root}/etc/rc")
+  end
 
   # An ext4 filled from a folder, in place in a disk's file. Few inodes and a
   # small journal: a stand-in drive is large, what is on it is not.
@@ -144,6 +148,17 @@ module Demo
       File.binwrite(path, content)
       File.utime(time, time, path)
     end
+    date_folders(root, files)
+  end
+
+  # A folder is as old as what came into it last.
+  def date_folders(root, files)
+    newest = Hash.new(Time.at(0))
+    files.each do |name, (_, time)|
+      folder = name
+      newest[folder] = [newest[folder], time].max while (folder = File.dirname(folder)) != '.'
+    end
+    newest.each { |folder, time| File.utime(time, time, File.join(root, folder)) }
   end
 
   # @raise [RuntimeError] with what the tool said
