@@ -10,8 +10,9 @@ require 'rack/test'
 
 # The demo in small, built once and put back for every example.
 module DemoState
-  FOLDERS = %w[bench journals pictures].freeze
-  TABLES = %w[technicians computers dockets drives shelves images seals writes start_checks trial_starts events delayed_jobs].freeze
+  FOLDERS = %w[bench journals pictures secrets kept].freeze
+  TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
+              delayed_jobs].freeze
 
   module_function
 
@@ -87,7 +88,7 @@ module Requests
 
   # The worker, in this process, until there is nothing to do.
   def work_off
-    worker = Delayed::Worker.new(queues: [Config.bench], quiet: true)
+    worker = Delayed::Worker.new(queues: [Config.bench, Config.reading], quiet: true)
     worker.work_off(20)
     failed = Delayed::Job.where.not(failed_at: nil).pluck(:last_error)
     raise "a job failed: #{failed.first.lines.first(6).join}" if failed.any?
@@ -95,6 +96,7 @@ module Requests
 
   def docket = Docket.find_by!(cause: 'drive_failed')
   def image = Image.order(:taken_at).last
+  def image_path = File.join(image.shelf.path, image.place)
   def drive(serial) = Drive.find_by!(serial:)
   def bench = AttachedDrives.provider
   def station(name) = call(:get, "/dockets/#{docket.id}/stations/#{name}")

@@ -10,11 +10,13 @@ RSpec.describe 'A drive that is away' do
 
   it 'leaves its images in the catalogue, and says where it was last' do
     bench.pull('2')
-    shelf = call(:get, '/images')['shelves'].first
+    shelf = call(:get, '/shelves').first
     expect(shelf).to include('reachable' => false, 'port' => nil, 'last_port' => '2', 'images' => 2)
+    expect(call(:get, '/images')).to include('total' => 2, 'images' => all(include('reachable' => false)))
     seal('computer')
     shown = station('image')['view']['images'].first
-    expect(shown).to include('reachable' => false, 'why' => 'Shelf Holm is not attached')
+    expect(shown).to include('reachable' => false, 'why' => 'Newest image, from before the trouble; it has to be fetched')
+    expect(shown['whereabouts']).to match(/\AOn drive …C02M, last seen .* on port 2\z/)
     seal('image', image_id: image.id, reason: 'r')
     expect([status, message]).to eq([409, 'shelf Holm is not attached'])
     call(:post, "/images/#{image.id}/check")
@@ -39,7 +41,7 @@ RSpec.describe 'A drive that is away' do
     before = File.stat(path).mtime
     File.rename(Shelf.first.path, "#{Shelf.first.path}-away")
     work_off
-    expect(Write.last).to have_attributes(state: 'failed', error: /not there/)
+    expect(Write.last).to have_attributes(state: 'failed', error: /Holm is not attached/)
     expect(File.stat(path).mtime).to eq(before)
   end
 

@@ -68,9 +68,9 @@ RSpec.describe 'A docket' do
   it 'lists an image with the facts for and against it' do
     seal('computer')
     images = station('image')['view']['images']
-    expect(images.map { |one| one['why'] }).to eq(['Last image before the trouble', 'Good, but older'])
+    expect(images.map { |one| one['why'] }).to eq(['Newest image, from before the trouble', 'Good, but older'])
     expect(images.first['facts'].to_h { |fact| [fact['id'], fact['state']] })
-      .to include('computer' => 'ok', 'whole' => 'ask', 'complete' => 'ok', 'moment' => 'ok', 'tried' => 'ask')
+      .to include('system' => 'ok', 'whole' => 'ask', 'complete' => 'ok', 'moment' => 'ok', 'tried' => 'ask')
   end
 
   it 'is checked in the background, and a damaged image breaks its seal' do
@@ -80,7 +80,7 @@ RSpec.describe 'A docket' do
     work_off
     expect(image.reload.state).to eq('whole')
 
-    path = File.join(image.path, 'disk.qcow2')
+    path = File.join(image_path, 'disk.qcow2')
     byte = File.binread(path, 1, 400_000).ord
     File.binwrite(path, (byte ^ 0xFF).chr, 400_000)
     call(:post, "/images/#{image.id}/check")
@@ -93,12 +93,15 @@ RSpec.describe 'A docket' do
 
   it 'finds new images when a shelf is looked through, and names what is no good one' do
     shelf = Shelf.first
-    FileUtils.cp_r(image.path, File.join(shelf.path, 'copy'))
+    FileUtils.cp_r(image_path, File.join(shelf.path, 'copy'))
+    already = Image.count
     FileUtils.mkdir_p(File.join(shelf.path, 'bad'))
     %w[manifest.json disk.qcow2].each { |name| File.write(File.join(shelf.path, 'bad', name), 'x') }
-    answer = call(:post, "/shelves/#{shelf.id}/look")
-    expect(answer['images'].size).to eq(3)
-    expect(answer['problems']).to match([/bad: .*no JSON/])
+    call(:post, "/shelves/#{shelf.id}/look")
+    expect(status).to eq(202)
+    work_off
+    expect(Image.count).to eq(already + 2)
+    expect(Image.find_by(place: 'bad')).to have_attributes(state: 'incomplete', problem: /lacks clusters.b3/)
   end
 
   it 'cannot be changed behind its back: events are only ever added' do

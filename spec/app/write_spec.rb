@@ -76,7 +76,7 @@ RSpec.describe 'The write' do
 
   it 'does not write an image that was put in the place of the sealed one' do
     seal_up_to('layout')
-    manifest = File.join(image.path, 'manifest.json')
+    manifest = File.join(image_path, 'manifest.json')
     File.write(manifest, File.read(manifest).sub(image.uid, SecureRandom.uuid))
     before = blocks(path)
     write
@@ -87,7 +87,7 @@ RSpec.describe 'The write' do
 
   it 'stops before a damaged cluster, names it, and writes no table' do
     seal_up_to('layout')
-    qcow2 = File.join(image.path, 'disk.qcow2')
+    qcow2 = File.join(image_path, 'disk.qcow2')
     File.binwrite(qcow2, (File.binread(qcow2, 1, 9_000_000).ord ^ 0xFF).chr, 9_000_000)
     write
     work_off

@@ -15,6 +15,7 @@ Capybara.server = :evrel
 Capybara.default_driver = Capybara.javascript_driver = :chromium
 Capybara.default_max_wait_time = 20
 Capybara.disable_animation = false
+Capybara.enable_aria_label = true
 
 # The pages as a technician uses them, with a real worker beside the server.
 module Pages
@@ -36,6 +37,12 @@ module Pages
     page.driver.browser.action.key_up(:enter).perform
   end
 
+  # @return [Integer] process id
+  def start_worker(*queue)
+    spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', *queue, chdir: Config::ROOT, pgroup: true,
+                                                                    %i[out err] => [Config.path('worker.log'), 'a'])
+  end
+
   def docket = Docket.order(:id).first
   def drive_path(serial) = AttachedDrives.by_serial(serial).path
 end
@@ -46,13 +53,15 @@ RSpec.configure do |config|
   config.before(:each, type: :feature) do
     Rack::Attack.cache.store.clear
     DemoState.reset
-    @worker = spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', chdir: Config::ROOT, pgroup: true,
-                                                                      %i[out err] => [Config.path('worker.log'), 'a'])
+    @worker = start_worker
+    @reader = start_worker('reading')
   end
   config.after(:each, type: :feature) do |example|
     page.save_screenshot(Config.path("failed-#{example.description.tr(' ', '-')[0, 60]}.png")) if example.exception
     Capybara.reset_sessions!
-    Process.kill(:KILL, -@worker)
-    Process.wait(@worker)
+    [@worker, @reader].each do |pid|
+      Process.kill(:KILL, -pid)
+      Process.wait(pid)
+    end
   end
 end

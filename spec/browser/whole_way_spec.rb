@@ -68,7 +68,7 @@ RSpec.describe 'From a docket to a started computer' do
     expect(run('sgdisk', '-v', path)).to include('No problems found')
     image.document.partitions.each do |part|
       ours = part_of(path, 'raw', part['start_bytes'], part['size_bytes'])
-      theirs = part_of(File.join(image.path, 'disk.qcow2'), 'qcow2', part['start_bytes'], part['size_bytes'])
+      theirs = part_of(File.join(image.shelf.path, image.place, 'disk.qcow2'), 'qcow2', part['start_bytes'], part['size_bytes'])
       expect(run('qemu-img', 'compare', ours, theirs)).to include('identical')
       next unless part['volume']['kind'] == 'ext4'
 
@@ -141,8 +141,7 @@ RSpec.describe 'From a docket to a started computer' do
     Process.kill(:KILL, -@worker)
     Process.wait(@worker)
     expect(Evrel::Disk::File.open(drive_path(serial)) { |disk| Evrel::Table.read(disk) }).to be_nil
-    @worker = spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', chdir: Config::ROOT, pgroup: true,
-                                                                      %i[out err] => [Config.path('worker.log'), 'a'])
+    @worker = start_worker
     sleep 0.1 until %w[done failed].include?(Write.last.state)
     expect(Write.last).to have_attributes(state: 'done', verified: true)
     judge(drive_path(serial), Write.last.image)

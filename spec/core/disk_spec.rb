@@ -63,12 +63,55 @@ RSpec.describe Evrel::Disk do
   end
 
   describe Evrel::Image::Qcow2 do
-    it_behaves_like('a disk to read') { let(:disk) { described_class.new(File.join(captured(three_parts), 'disk.qcow2')) } }
+    def opened(path) = described_class.new(open_disk(path, logical_sector: 1), name: path)
+
+    it_behaves_like('a disk to read') { let(:disk) { opened(File.join(captured(three_parts), 'disk.qcow2')) } }
 
     it 'cannot be written' do
-      disk = described_class.new(File.join(captured(three_parts), 'disk.qcow2'))
+      disk = opened(File.join(captured(three_parts), 'disk.qcow2'))
       expect { disk.write(0, 'x') }.to raise_error(Evrel::Refused)
       expect { disk.discard(0, 512) }.to raise_error(Evrel::Refused)
+    end
+  end
+
+  describe 'a chain of qcow2 files' do
+    it_behaves_like('a disk to read') do
+      let(:disk) do
+        run('qemu-img', 'convert', '-O', 'qcow2', '-o', 'cluster_size=4k', three_parts, file('base.qcow2'))
+        run('qemu-img', 'create', '-q', '-f', 'qcow2', '-b', 'base.qcow2', '-F', 'qcow2', file('top.qcow2'))
+        run('qemu-io', '-c', 'write -P 7 1M 300k', '-c', 'write -z 66M 64k', file('top.qcow2'))
+        Evrel::Image.open(file('top.qcow2')).disk
+      end
+    end
+  end
+
+  describe Evrel::Disk::Joined do
+    it_behaves_like('a disk to read') do
+      let(:disk) do
+        run('split', '-b', '3000001', '-d', three_parts('small', size: 520 * Disks::MIB), file('piece.'))
+        joined = described_class.new(Dir[file('piece.*')].first(100).map { |path| open_disk(path, logical_sector: 1) })
+        Evrel::Disk::Window.new(joined, 0, joined.size / 512 * 512, logical_sector: 512)
+      end
+    end
+  end
+
+  describe Evrel::Disk::Nbd do
+    it_behaves_like('a disk to read') do
+      let(:disk) do
+        run('qemu-img', 'convert', '-O', 'vdi', three_parts, file('disk.vdi'))
+        described_class.new(file('disk.vdi'), 'vdi')
+      end
+      after { disk.close }
+    end
+  end
+
+  describe Evrel::Disk::Web do
+    it_behaves_like('a disk to read') do
+      let(:disk) do
+        FileUtils.mkdir_p(file('web'))
+        FileUtils.mv(three_parts, file('web/disk'))
+        Evrel::Image::Opener.new(Evrel::Shelf::Web.new(served(file('web'))), 'disk').open.disk
+      end
     end
   end
 end

@@ -117,7 +117,7 @@ RSpec.describe Evrel::Image do
       [[], ['-c']].each do |compressed|
         path = file("theirs-#{index}#{compressed.first}")
         run('qemu-img', 'convert', '-O', 'qcow2', *compressed, '-o', options, disk, path)
-        theirs = Evrel::Image::Qcow2.new(path)
+        theirs = Evrel::Image::Qcow2.new(open_disk(path, logical_sector: 1), name: path)
         raw = open_disk(disk)
         [0, Disks::MIB, 66 * Disks::MIB, raw.size - 5000].each do |offset|
           expect(theirs.read(offset, 5000)).to eq(raw.read(offset, 5000))
