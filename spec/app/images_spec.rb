@@ -83,7 +83,8 @@ RSpec.describe 'Images' do
 
   it 'answer for what cannot be looked into' do
     { 'files?path=/nowhere' => 404, 'files?path=/etc/hostname' => 404, 'preview?path=/home' => 404,
-      'picture?path=/home/timetable.txt' => 404, 'take?kind=rar&path[]=/home' => 400, 'take?kind=zip' => 400, 'take?kind=zip&path[]=/nowhere' => 404 }.each do |path, code|
+      'picture?path=/home/timetable.txt' => 404, 'take?kind=rar&path[]=/home' => 400, 'take?kind=zip' => 400,
+      'take?kind=zip&path[]=/nowhere' => 404 }.each do |path, code|
       get "/api/images/#{image.id}/parts/2/#{path}"
       expect([status, JSON.parse(last_response.body)]).to match([code, include('error', 'message')]), path
     end

@@ -84,26 +84,36 @@ module Evrel
       private
 
       def start
-        log = ::File.join(@folder, 'log')
         # setpriv: should this process be killed, the kernel ends the server too.
         @pid = spawn('setpriv', '--pdeathsig', 'KILL', 'qemu-nbd', '--read-only', '--persistent', "--socket=#{socket_path}",
                      '-f', @format, '--', @path, in: :close, out: log, err: %i[child out])
         deadline = now + PATIENCE
-        until ::File.socket?(socket_path)
-          if Process.wait(@pid, Process::WNOHANG).tap { |gone| @pid = nil if gone }
-            raise Damaged.new("#{::File.basename(@path)}: #{said(log)}", where: @path)
-          end
+        until (@socket = connected)
+          refused! if gone?
           raise Unreadable.new('qemu-nbd does not begin', where: @path) if now > deadline
 
           sleep 0.01
         end
-        @socket = UNIXSocket.new(socket_path)
       rescue Errno::ENOENT
         raise Unreadable.new('this machine lacks qemu-nbd', where: @path, hint: 'install qemu-utils')
       end
 
+      def connected
+        UNIXSocket.new(socket_path) if ::File.socket?(socket_path)
+      rescue SystemCallError
+        nil # it listens before it has opened the file, and ends where it cannot
+      end
+
+      def gone? = Process.wait(@pid, Process::WNOHANG).tap { |ended| @pid = nil if ended }
+
+      # What the server had against the file.
+      def refused!
+        said = ::File.read(log, 1000).to_s.lines.first.to_s.strip.sub(/\Aqemu-nbd: /, '').gsub(@path, 'it')
+        raise Damaged.new("#{::File.basename(@path)}: #{said.empty? ? 'qemu-nbd does not take it' : said}", where: @path)
+      end
+
+      def log = ::File.join(@folder, 'log')
       def socket_path = ::File.join(@folder, 'socket')
-      def said(log) = ::File.read(log, 1000).to_s.lines.first.to_s.strip.sub(/\Aqemu-nbd: /, '').gsub(@path, 'it')
 
       # Server: magic, option magic, flags. Client: flags, then one option: the default export.
       def shake_hands
@@ -139,6 +149,10 @@ module Evrel
         bytes = @socket.read(length)
         return bytes.to_s if bytes.to_s.bytesize == length
 
+        raise Errno::ECONNRESET
+      rescue SystemCallError
+        sleep 0.05
+        refused! if gone?
         raise Unreadable.new('qemu-nbd has gone', where: @path)
       end
 
