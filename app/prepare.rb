@@ -3,10 +3,10 @@
 require_relative 'boot'
 
 # Brings the database's tables up to date, and builds the demo where there is
-# none: ruby app/prepare.rb [demo]
+# none: ruby app/prepare.rb [demo]. EVREL_DEMO=small builds a small one.
 ActiveRecord::Migration.verbose = false
 ActiveRecord::MigrationContext.new(File.join(Config::ROOT, 'db', 'migrate')).migrate
 if ARGV.first == 'demo' && Technician.none?
   require_relative '../demo/scenario'
-  Demo::Scenario.new.build
+  Demo::Scenario.new(small: ENV['EVREL_DEMO'] == 'small').build
 end

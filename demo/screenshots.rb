@@ -35,10 +35,24 @@ class Screenshots
     click_link 'Bench'
     picture('bench') { has_css?('article', minimum: 6) }
     click_link 'Images'
-    picture('images') { has_css?('tr.on') }
+    picture('images') { has_css?('tr.on') && has_css?('aside h2') }
+    look_inside
   end
 
   private
+
+  def look_inside
+    visit '/dockets/3/image'
+    picture('2-infected') { has_css?('tr.on', text: 'Last whole image') }
+    find('tr', text: 'TILL-05', match: :first)
+    click_link 'Look inside'
+    find('tr', text: 'srv').click
+    find('tr', text: 'tides').click
+    find('tr', text: 'tides-2031.db').click
+    picture('inside') { has_css?('aside pre') }
+    click_link 'Lay beside another…'
+    picture('compare') { has_css?('.file', minimum: 1) }
+  end
 
   def stations
     click_link 'TKT-03'

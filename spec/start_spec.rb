@@ -6,7 +6,9 @@ require 'timeout'
 
 # The command itself, with a data folder and ports of its own.
 RSpec.describe 'bin/start' do
-  let(:env) { { 'EVREL_VAR' => @folder, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '33074', 'EVREL_DB_NAME' => nil } }
+  let(:env) do
+    { 'EVREL_VAR' => @folder, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '33074', 'EVREL_DB_NAME' => nil, 'EVREL_DEMO' => 'small' }
+  end
   let(:command) { File.expand_path('../bin/start', __dir__) }
 
   # @return [Array<String>] what it printed until it was up, or ended

@@ -16,12 +16,13 @@ module ImageView
   end
 
   # @param image [Image]
-  def of(image)
+  # @param twins [Boolean] with the other images of its computer
+  def of(image, twins: true)
     document = image.document
     shelf = image.shelf
     row(image, { shelf.id => { name: shelf.name, reachable: shelf.there? } }).merge(written(document)).merge(
       provisional: image.provisional?, whereabouts: shelf.whereabouts, gone: !image.gone_at.nil?, indexed: !image.indexed_at.nil?,
-      progress: image.check_progress, check: check(image), trial: trial(image), twins: others(image)
+      progress: image.check_progress, check: check(image), trial: trial(image), twins: twins ? others(image) : []
     )
   end
 

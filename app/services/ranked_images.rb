@@ -4,6 +4,7 @@
 # that are surely of other computers are left out, and only counted.
 class RankedImages
   MOST = 200
+  TWINS = 10 # images of equal computers that are shown
 
   # @param docket [Docket]
   def initialize(docket)
@@ -14,7 +15,7 @@ class RankedImages
   # @return [Array<(Evrel::Match::Ranking, Image)>] the best first
   def list
     @list ||= begin
-      images = candidates.to_a
+      images = candidates.uniq
       by_id = images.index_by(&:id)
       Evrel::Match.rank(images.map { |image| offer(image) }, kase).map { |ranking| [ranking, by_id.fetch(ranking.offer.key)] }
     end
@@ -41,8 +42,13 @@ class RankedImages
     scope = Image.there.includes(:computer, :trial_starts, shelf: :drive)
     own = scope.where(computer: @computer).or(scope.where(host: @computer.name)).or(scope.where(drive_serial: serials))
                .or(scope.where(disk_guid: guids)).or(nameless(scope))
-    own = own.or(scope.where(model: @computer.model)) if @computer.model
-    own.order(taken_at: :desc).limit(MOST)
+    own.order(taken_at: :desc).limit(MOST) + twins(scope)
+  end
+
+  def twins(scope)
+    return [] unless @computer.model
+
+    scope.where(model: @computer.model).where.not(computer: @computer).order(taken_at: :desc).limit(TWINS)
   end
 
   # What is not all there says nothing: it would only be in the way.

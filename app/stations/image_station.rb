@@ -37,9 +37,10 @@ module Stations
     def ranked = @ranked ||= RankedImages.new(docket)
 
     def image_view(ranking, image)
-      ImageView.of(image).merge(own: ranking.relation == :own, kin: ranking.relation, moment: ranking.moment, why: ranking.why,
-                                score: ranking.score, facts: marks(ranking), relation: relation(image),
-                                needs_reason: needs_reason(ranking, image))
+      ImageView.of(image, twins: false).merge(
+        own: ranking.relation == :own, kin: ranking.relation, moment: ranking.moment, why: ranking.why, score: ranking.score,
+        facts: marks(ranking), relation: relation(image), needs_reason: needs_reason(ranking, image)
+      )
     end
 
     def marks(ranking) = ranking.marks.map { |mark| mark.fact.to_h.merge(weight: mark.weight) }

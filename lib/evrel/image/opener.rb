@@ -37,9 +37,10 @@ module Evrel
         return native if @shelf.folder?(@path)
 
         look
-        return @source.close unless @format != 'raw' || plausible_raw?
+        return described if @format != 'raw' || plausible_raw?
 
-        described
+        @source.close
+        nil
       end
 
       # @return [Array<Shelf::Entry>] the files, after one of the two above
@@ -70,7 +71,7 @@ module Evrel
 
       def look
         entry = @shelf.entry(@path) or raise Unreadable.new("#{@path} is not there", where: @path)
-        @pieces = Pieces.of(@path, numbered?(entry) ? @shelf.siblings(@path) : [])
+        @pieces = Pieces.of(@path, numbered?(entry) ? @shelf.siblings(@path) : [], @shelf)
         @members = @pieces || [entry]
         @source = @pieces ? Disk::Joined.new(@pieces.map { |piece| @shelf.open(piece.path) }) : @shelf.open(@path)
         @format = Format.of(@source)

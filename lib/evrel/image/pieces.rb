@@ -7,18 +7,41 @@ module Evrel
     module Pieces
       NUMBERED = /\A(?<stem>.*?[^0-9])(?<number>\d{1,6})\z/
       MOST = 10_000
+      LOOKED_INTO = 20 # pieces whose beginnings are looked at
 
-      # A set in which nothing but its first piece begins like a disk.
+      # A set in which nothing but its first piece begins like a disk: two disks
+      # of one size are often named like that too.
       # @param path [String] of any piece
       # @param siblings [Array<Shelf::Entry>] files of the same folder
+      # @param shelf [Shelf::Folder, Shelf::Web]
       # @return [Array<Shelf::Entry>, nil] the pieces in order; nil where the file is no piece
-      def self.of(path, siblings)
+      def self.of(path, siblings, shelf)
         match = NUMBERED.match(path) or return
         found = numbered(match, siblings)
-        return if found.size < 2 || found.size > MOST
-        return unless found.values[0..-2].map(&:size).uniq.size == 1 && found.values.last.size <= found.values.first.size
+        return unless found.size.between?(2, MOST) && close_together?(found.keys) && one_size?(found.values)
 
-        found.values
+        found.values if found.values.drop(1).first(LOOKED_INTO).none? { |piece| disk?(shelf, piece) }
+      end
+
+      # More missing than there is no set that was split.
+      def self.close_together?(numbers) = numbers.last - [numbers.first, 1].min < 2 * numbers.size
+
+      def self.one_size?(pieces) = pieces[0..-2].map(&:size).uniq.one? && pieces.last.size <= pieces.first.size
+
+      # Begins with a table or like a container; a volume may begin in the middle of a disk.
+      def self.disk?(shelf, piece)
+        source = shelf.open(piece.path)
+        return true unless Format.of(source) == 'raw'
+
+        # The backup copy of a GPT is in the last piece: only a primary one counts.
+        Table::Gpt::SECTORS.any? { |sector| source.size > sector + 512 && source.read(sector, 8) == Table::Gpt::SIGNATURE } ||
+          !Table::Mbr.read(Disk::Window.new(source, 0, source.size / 512 * 512, logical_sector: 512), logical: false).nil?
+      rescue Damaged
+        true
+      rescue Error
+        false
+      ensure
+        source&.close
       end
 
       # @param pieces [Array<Shelf::Entry>]
@@ -43,7 +66,7 @@ module Evrel
           end
         end.sort_by(&:first).to_h
       end
-      private_class_method :numbered
+      private_class_method :numbered, :close_together?, :one_size?, :disk?
     end
   end
 end

@@ -61,7 +61,7 @@ module Evrel
       end
 
       def pieces(entry, entries)
-        (Image::Pieces::NUMBERED.match?(entry.path) && Image::Pieces.of(entry.path, entries)) || [entry]
+        (Image::Pieces::NUMBERED.match?(entry.path) && Image::Pieces.of(entry.path, entries, @shelf)) || [entry]
       end
 
       # Our own format has names of its own; whether it is that, the manifest tells.

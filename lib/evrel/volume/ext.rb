@@ -119,8 +119,10 @@ module Evrel
       def names(entry) = ExtDirectory.new(inode(entry.ref), entry.path).names
 
       def named_children(entry)
-        names(entry).map { |name, number, type| [name, directory?(number, type), -> { child(entry, name, number) }] }
+        names(entry).map { |name, number, type| [name, directory?(number, type), number] }
       end
+
+      def named_child(parent, name, number) = child(parent, name, number)
 
       # Volumes without the feature "filetype" keep the type in the inode alone.
       def directory?(number, type)

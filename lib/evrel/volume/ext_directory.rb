@@ -53,8 +53,11 @@ module Evrel
       def add(found, number, name, type)
         return if number.zero? || name.empty? || name == '.' || name == '..'
 
+        name.force_encoding('UTF-8')
+        name = name.scrub unless name.valid_encoding?
         # A separator in a name would make another path of it.
-        found << [name.force_encoding('UTF-8').scrub.tr("/\0", '_'), number, type]
+        name = name.tr("/\0", '_') if name.match?(%r{[/\0]})
+        found << [name, number, type]
       end
 
       def damaged(message) = Damaged.new("directory #{@path} #{message}", where: @path)

@@ -5,7 +5,7 @@ module Evrel
     # Path walking, for the kinds that have directories. A kind includes this
     # and implements root_entry, children(entry), file_pieces(entry) { |bytes| }
     # and extents_of(entry) { |offset, length| }; where names can be had without
-    # the rest, also named_children and child_named.
+    # the rest, also named_children, named_child and child_named.
     module Tree
       # A chain of links longer than this is a loop (as in POSIX's ELOOP).
       LINKS = 8
@@ -32,8 +32,8 @@ module Evrel
         found = entry(path)
         raise NotFound.new("#{path} is no directory", where: path) unless found.directory?
 
-        named = named_children(found).sort_by { |name, directory, _| [directory ? 0 : 1, name.downcase, name] }
-        [named[from, count].to_a.map { |_, _, entry| entry.respond_to?(:call) ? entry.call : entry }, named.size]
+        named = named_children(found).sort_by { |name, directory, _| "#{directory ? 0 : 1}#{name.downcase}\0#{name}" }
+        [named[from, count].to_a.map { |name, _, known| named_child(found, name, known) }, named.size]
       end
 
       # Yields where a file's contents and what describes it lie.
@@ -129,8 +129,11 @@ module Evrel
         bytes.force_encoding('UTF-8').scrub
       end
 
-      # @return [Array<(String, Boolean, Entry or Proc)>] name, whether it is a directory, and the rest
+      # @return [Array<(String, Boolean, Object)>] name, whether it is a directory, and what named_child takes
       def named_children(entry) = children(entry).map { |child| [child.name, child.directory?, child] }
+
+      # @return [Entry]
+      def named_child(_parent, _name, known) = known
 
       def child_named(entry, name) = children(entry).find { |child| same_name?(child.name, name) }
       def same_name?(one, two) = one == two

@@ -1,0 +1,83 @@
+# frozen_string_literal: true
+
+require 'rack/mock'
+require_relative '../app/boot'
+
+# Requests of the Images page against a catalogue of many images, through the
+# whole application.
+class CatalogueBench
+  ASKED = { 'list' => '/api/images', 'a page in the middle' => '/api/images?from=5000', 'filter by state' => '/api/images?state=damaged',
+            'filter by computer' => '/api/images?computer=7', 'search by two words' => '/api/images?q=quay-0042+season',
+            'search by date' => '/api/images?q=2031-03', 'search that finds nothing' => '/api/images?q=nowhere',
+            'find from the top bar' => '/api/find?q=quay-0042', 'image station of a docket' => '/api/dockets/1/stations/image' }.freeze
+
+  def initialize(count, runs)
+    @count = count
+    @runs = runs
+  end
+
+  # @return [Hash{String=>Hash}] milliseconds of each request
+  def run
+    fill
+    client = Rack::MockRequest.new(Api::Stack.build)
+    cookie = sign_in(client)
+    ASKED.to_h do |name, path|
+      times = Array.new(@runs + 1) { milliseconds { raise path unless client.get(path, cookie).ok? } }
+      ["catalogue of #{@count}: #{name}", { milliseconds: times.drop(1).sort[@runs / 2].round(1) }]
+    end
+  end
+
+  private
+
+  def fill
+    ActiveRecord::Migration.verbose = false
+    ActiveRecord::MigrationContext.new(File.join(Config::ROOT, 'db', 'migrate')).migrate
+    technician = Technician.create!(sign_in: 'bench', name: 'Bo Bench', initials: 'BB', password: 'bench')
+    computers = Array.new(200) do |index|
+      Computer.create!(name: format('QUAY-%04d', index), firmware: 'uefi', model: "Desk #{index % 9}", system_identity: "id-#{index}")
+    end
+    shelf = Shelf.create!(name: 'Share', kind: 'folder', path: Config.var)
+    rows = Array.new(@count) { |index| row(index, shelf, computers[index % computers.size]) }
+    rows.each_slice(1000) { |slice| Image.insert_all!(slice) }
+    Docket.create!(computer: computers[42], cause: 'infected', trouble_since: Time.now - 86_400, opened_by: technician)
+  end
+
+  def row(index, shelf, computer)
+    taken_at = Time.new(2031, 1, 1) + (index * 7200)
+    note = index.odd? ? 'Before the season' : 'Nightly'
+    { shelf_id: shelf.id, computer_id: computer.id, uid: SecureRandom.uuid, place: "share/#{index}", taken_at:,
+      used_bytes: 60_000_000_000, size_bytes: 240_000_000_000, needed_bytes: 240_000_000_000, model: computer.model,
+      manifest: document(index, taken_at, computer, note), state: %w[whole whole unchecked damaged][index % 4],
+      checked_at: taken_at, format: 'evrel-image', host: computer.name,
+      system_identity: computer.system_identity, words: "#{computer.name} #{note} #{taken_at.strftime('%F %B')} share/#{index}".downcase,
+      check_result: (index % 4 == 3 ? { damaged: 1, places: [], files: [], notes: [], hit: [] } : nil) }
+  end
+
+  def document(index, taken_at, computer, note)
+    parts = %w[startup system recovery].each_with_index.map do |role, at|
+      { 'number' => at + 1, 'role' => role, 'name' => role, 'start_bytes' => at * 80_000_000_000, 'size_bytes' => 79_000_000_000,
+        'type' => 'x', 'volume' => { 'kind' => 'ext4', 'label' => role, 'uuid' => index.to_s, 'size_bytes' => 1, 'block_size' => 4096,
+                                     'used_bytes' => 1 } }
+    end
+    { 'taken_at' => taken_at.iso8601, 'computer' => { 'name' => computer.name, 'system_identity' => computer.system_identity },
+      'drive' => {}, 'note' => note, 'used_bytes' => 60_000_000_000, 'systems' => [],
+      'disk' => { 'size_bytes' => 240_000_000_000, 'logical_sector' => 512, 'clusters' => 900_000 },
+      'table' => { 'kind' => 'gpt', 'guid' => computer.id.to_s, 'partitions' => parts, 'findings' => [] } }
+  end
+
+  def sign_in(client)
+    first = client.get('/api/session', 'HTTP_HOST' => '127.0.0.1')
+    answer = client.post('/api/session', 'HTTP_HOST' => '127.0.0.1', 'HTTP_COOKIE' => cookie_of(first),
+                                         'CONTENT_TYPE' => 'application/json', 'HTTP_X_CSRF_TOKEN' => JSON.parse(first.body)['token'],
+                                         input: JSON.generate(sign_in: 'bench', password: 'bench'))
+    { 'HTTP_HOST' => '127.0.0.1', 'HTTP_COOKIE' => cookie_of(answer) }
+  end
+
+  def cookie_of(answer) = answer.headers['set-cookie'].to_s.split(';').first
+
+  def milliseconds
+    start = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+    yield
+    (Process.clock_gettime(Process::CLOCK_MONOTONIC) - start) * 1000
+  end
+end
