@@ -77,6 +77,7 @@ module Demo
         image.reload.update!(checked_at: checked) if image.checked_at
       end
       @bench.pull('5')
+      @archive.update!(reachable: false, reachable_changed_at: @trouble - (84 * DAY))
       @archive.drive.update!(last_port: '2', last_seen_at: @trouble - (84 * DAY))
     end
 

@@ -15,5 +15,16 @@ module Evrel
 
       raise Damaged.new('the disk says that it has a GPT, but neither copy is there', where: 'GPT')
     end
+
+    # @param parts [Array<Partition>]
+    # @raise [Damaged] where two of them share a sector
+    def self.check_overlaps(parts)
+      parts.sort_by(&:first_lba).each_cons(2) do |one, two|
+        next if one.last_lba < two.first_lba
+
+        raise Damaged.new("partitions #{one.number} and #{two.number} overlap at sector #{two.first_lba}",
+                          where: "partition #{two.number}")
+      end
+    end
   end
 end

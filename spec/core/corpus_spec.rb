@@ -88,14 +88,6 @@ RSpec.describe 'Broken images and volumes' do
     [mft..(mft + (8 * 1024)), (mft + (24 * 1024))..(mft + (65 * 1024))]
   end
 
-  def flipped(source, places, seed)
-    random = Random.new(seed)
-    copy = file("flipped-#{seed}")
-    run('cp', '--sparse=always', source, copy)
-    random.rand(1..4).times { File.binwrite(copy, random.bytes(1), random.rand(places.sample(random:))) }
-    copy
-  end
-
   it 'keeps names that would make another path of it, or turn the direction of writing, from doing so' do
     path = ext('v', 30 * Broken::MIB, '-t', 'ext4', '-O', '^metadata_csum', from: tree('AAAAA' => 'x', 'BBBBB' => 'y', 'CCCCC' => 'z'))
     bytes = File.binread(path)

@@ -127,6 +127,16 @@ RSpec.describe 'Formats of images' do
     expect { Evrel::Image.open(file('a.qcow2')) }.to raise_error(Evrel::Damaged, /which builds on it/)
   end
 
+  it 'holds a foreign image against the checksums that lie beside it' do
+    FileUtils.mkdir_p(file('beside'))
+    run('cp', '--sparse=always', disk, file('beside/card.raw'))
+    Dir.chdir(file('beside')) { File.write('SHA256SUMS', run('sha256sum', 'card.raw')) }
+    result = -> { Evrel::Image.open(file('beside/card.raw')).then { |image| Evrel::Image::Check.new(image).run } }
+    expect(result.call).to be_whole
+    flip(file('beside/card.raw'), 300 * Disks::MIB)
+    expect(result.call).to have_attributes(whole?: false, files: ['card.raw does not match its checksum'])
+  end
+
   # The way back: what came out of a foreign image is the disk, start-up code and chain of logical partitions included.
   it 'restores a foreign image, checked against the digests that the check took' do
     run('qemu-img', 'convert', '-O', 'vdi', disk, file('disk.vdi'))

@@ -21,15 +21,6 @@ RSpec.describe 'Hostile input' do
     nil
   end
 
-  # Where the structures are: a byte elsewhere only changes contents.
-  def flipped(source, places, seed)
-    random = Random.new(seed)
-    copy = file("flipped-#{seed}")
-    run('cp', '--sparse=always', source, copy)
-    random.rand(1..4).times { File.binwrite(copy, random.bytes(1), random.rand(places.sample(random:))) }
-    copy
-  end
-
   {
     'tables' => -> { [three_parts, [0..17_407]] },
     'ext superblocks, groups and inodes' => -> { [ext('v', 30 * Disks::MIB, '-t', 'ext4'), [1024..2047, 4096..8191, 8192..400_000]] },

@@ -158,6 +158,24 @@ RSpec.describe Evrel::Volume do
     expect(volume.uuid).to eq(run('blkid', '-p', '-s', 'UUID', '-o', 'value', path).strip)
   end
 
+  { 'xfs' => %w[mkfs.xfs -q -L quay], 'btrfs' => %w[mkfs.btrfs -q -L quay], 'exfat' => %w[mkfs.exfat -L quay],
+    'luks2' => %w[cryptsetup luksFormat -q --label quay --pbkdf pbkdf2 --pbkdf-force-iterations 1000] }.each do |kind, tool|
+    it "recognises #{kind} as blkid does, and keeps all of it" do
+      path = sparse('volume', 320 * Disks::MIB)
+      run(*tool, path, *('-' if kind == 'luks2'), input: 'a passphrase')
+      volume = recognise(path)
+      expect(volume).to have_attributes(kind:, label: 'quay', browsable?: false, clean?: nil)
+      expect(volume.uuid).to eq(run('blkid', '-p', '-s', 'UUID', '-o', 'value', path).strip)
+      expect(volume.size).to be_between(310 * Disks::MIB, 320 * Disks::MIB)
+      expect(volume.used_extents.to_a).to eq(open_disk(path).extents.to_a)
+    end
+  end
+
+  it 'recognises ISO 9660' do
+    run('genisoimage', '-quiet', '-V', 'HOLM', '-o', file('iso'), tree)
+    expect(recognise(file('iso'))).to have_attributes(kind: 'iso9660', label: 'HOLM', size: File.size(file('iso')))
+  end
+
   it 'takes all data of an unknown volume' do
     path = sparse('unknown', 8 * Disks::MIB)
     File.binwrite(path, Random.new(1).bytes(100_000), 4 * Disks::MIB)

@@ -76,6 +76,16 @@ module Disks
     end
   end
 
+  # A copy with some bytes changed, the same for the same seed.
+  # @param places [Array<Range>] where the structures are: a byte elsewhere only changes contents
+  def flipped(source, places, seed)
+    random = Random.new(seed)
+    copy = file("flipped-#{seed}")
+    run('cp', '--sparse=always', source, copy)
+    random.rand(1..4).times { File.binwrite(copy, random.bytes(1), random.rand(places.sample(random:))) }
+    copy
+  end
+
   # Changes one byte in the middle of a file.
   def flip(path, offset)
     byte = File.binread(path, 1, offset).ord

@@ -48,7 +48,7 @@ function words(shelf: Shelf): string {
   const where = shelf.kind === 'drive' ? (shelf.port ? `on port ${shelf.port}` : `last on port ${shelf.last_port}`) : shelf.address
   const room = shelf.free_bytes !== null && shelf.total_bytes !== null ? `${bytes(shelf.free_bytes)} of ${bytes(shelf.total_bytes)} free` : null
   const pace = shelf.read_speed ? `read at ${speed(shelf.read_speed)}` : null
-  const since = !shelf.reachable && shelf.kind === 'web' && shelf.since ? `no answer since ${moment(shelf.since)}` : null
+  const since = !shelf.reachable && shelf.since ? `${shelf.kind === 'web' ? 'no answer' : 'away'} since ${moment(shelf.since)}` : null
   return [where, `${shelf.images} image${shelf.images === 1 ? '' : 's'}`, since, room, pace].filter(Boolean).join(' · ')
 }
 

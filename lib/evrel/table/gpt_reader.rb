@@ -111,7 +111,7 @@ module Evrel
           partition(index + 1, copy.entries.byteslice(index * size, size))
         end
         found.each { |part| check_range(part, copy.header) }
-        check_overlaps(found)
+        Table.check_overlaps(found)
         found
       end
 
@@ -136,15 +136,6 @@ module Evrel
         raise Damaged.new("partition #{part.number} covers sectors #{part.first_lba} to #{part.last_lba}, outside of " \
                           "the usable #{header.first_usable_lba} to #{header.last_usable_lba}",
                           where: "partition #{part.number}")
-      end
-
-      def check_overlaps(parts)
-        parts.sort_by(&:first_lba).each_cons(2) do |one, two|
-          next if one.last_lba < two.first_lba
-
-          raise Damaged.new("partitions #{one.number} and #{two.number} overlap at sector #{two.first_lba}",
-                            where: "partition #{two.number}")
-        end
       end
 
       def damaged(message, lba) = Damaged.new(message, where: "GPT, sector #{lba}")

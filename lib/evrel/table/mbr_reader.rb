@@ -29,7 +29,7 @@ module Evrel
         @signature = @master.unpack1("@#{Mbr::DISK_SIGNATURE}V")
         partitions = primary(entries)
         partitions += logical if @extended && @logical
-        check_overlaps(partitions)
+        Table.check_overlaps(partitions)
         Mbr.new(sector: @sector, signature: @signature, partitions:, records: @records, extended: @extended, disk_size: @disk.size)
       end
 
@@ -121,15 +121,6 @@ module Evrel
 
         raise Damaged.new("partition #{number} covers sectors #{base + entry.first} to #{last} on a disk of #{@sectors} sectors",
                           where: "partition #{number}")
-      end
-
-      def check_overlaps(parts)
-        parts.sort_by(&:first_lba).each_cons(2) do |one, two|
-          next if one.last_lba < two.first_lba
-
-          raise Damaged.new("partitions #{one.number} and #{two.number} overlap at sector #{two.first_lba}",
-                            where: "partition #{two.number}")
-        end
       end
 
       def damaged(message, lba) = Damaged.new("the partition table: #{message}", where: "MBR, sector #{lba}")

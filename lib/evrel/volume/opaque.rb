@@ -25,7 +25,7 @@ module Evrel
       end
 
       # @return [nil] it is not known
-      def clean? = false
+      def clean? = nil
       def browsable? = false
       def used_extents(&) = @disk.extents(&)
     end
