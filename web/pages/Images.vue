@@ -95,12 +95,18 @@ useLive({
   images: ({ checking }) => {
     const mine = checking.find((one) => one.id === image.value?.id)
     if (mine && image.value) Object.assign(image.value, { state: 'checking', progress: mine.progress })
+    else if (image.value?.state === 'checking') {
+      // It has ended.
+      load()
+      show()
+    }
   },
   shelves: ({ looking }) => {
     for (const { id, ...look } of looking) {
       const place = shelves.value?.find((one) => one.id === id)
       if (place) Object.assign(place.look, look)
     }
+    if (shelves.value?.some((place) => ['queued', 'running'].includes(place.look.state) && !looking.some((one) => one.id === place.id))) load()
   },
   event: (event) => {
     if (/^(image_checked|shelf_|trial_done)/.test(event.kind)) {
