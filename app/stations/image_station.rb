@@ -26,6 +26,7 @@ module Stations
     def broken_evidence
       image = docket.image
       return 'the image is no longer in the catalogue' unless image
+      return 'the image is gone from its shelf' if image.gone_at
       return 'the image was found damaged' if image.damaged?
       return "the image is no longer whole: #{image.problem}" if image.incomplete?
 

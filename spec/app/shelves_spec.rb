@@ -119,6 +119,16 @@ RSpec.describe 'Shelves' do
     expect(call(:get, '/images')['images'].map { |one| one['place'] }).to contain_exactly('2-full', 'new')
   end
 
+  it 'break the seal on an image that is gone when they are looked through' do
+    seal_up_to('target')
+    FileUtils.rm_rf(image_path)
+    call(:post, "/shelves/#{Shelf.first.id}/look")
+    work_off
+    call(:get, "/dockets/#{docket.id}")
+    expect(docket.reload).to have_attributes(image: nil, target: nil)
+    expect(docket.seals.where(station: 'image').last.broken_because).to eq('the image is gone from its shelf')
+  end
+
   it 'are taken away only where no docket needs them' do
     seal_up_to('image')
     call(:delete, "/shelves/#{Shelf.first.id}")

@@ -43,9 +43,15 @@ async function takeAway(shelf: Shelf) {
 
 const busy = (shelf: Shelf) => shelf.look.state === 'queued' || shelf.look.state === 'running'
 
+/** The end of a path is what tells it from others; the whole of it shows on hover. */
+function short(path: string): string {
+  const names = path.split('/').filter(Boolean)
+  return names.length > 2 ? `…/${names.slice(-2).join('/')}` : path
+}
+
 /** Where it is, and how it is doing. */
 function words(shelf: Shelf): string {
-  const where = shelf.kind === 'drive' ? (shelf.port ? `on port ${shelf.port}` : `last on port ${shelf.last_port}`) : shelf.address
+  const where = shelf.kind === 'drive' ? (shelf.port ? `on port ${shelf.port}` : `last on port ${shelf.last_port}`) : shelf.kind === 'folder' ? short(shelf.address ?? '') : shelf.address
   const room = shelf.free_bytes !== null && shelf.total_bytes !== null ? `${bytes(shelf.free_bytes)} of ${bytes(shelf.total_bytes)} free` : null
   const pace = shelf.read_speed ? `read at ${speed(shelf.read_speed)}` : null
   const since = !shelf.reachable && shelf.since ? `${shelf.kind === 'web' ? 'no answer' : 'away'} since ${moment(shelf.since)}` : null
@@ -67,7 +73,7 @@ function lookWords(shelf: Shelf): string {
     <div class="list scroll">
       <div v-for="shelf in shelves" :key="shelf.id" class="shelf">
         <span class="chip" :class="shelf.reachable ? 'ok' : 'no'">{{ shelf.reachable ? KINDS[shelf.kind] : 'Away' }}</span>
-        <div class="about"><b>{{ shelf.name }}</b> <span class="small muted">{{ words(shelf) }}</span><br><span class="small" :class="{ bad: shelf.look.error && !busy(shelf) }" role="status">{{ lookWords(shelf) }}</span>
+        <div class="about" :title="shelf.address ?? undefined"><b>{{ shelf.name }}</b> <span class="small muted">{{ words(shelf) }}</span><br><span class="small" :class="{ bad: shelf.look.error && !busy(shelf) }" role="status">{{ lookWords(shelf) }}</span>
           <button v-if="shelf.problems" type="button" class="plain small" @click="showProblems(shelf)">{{ shelf.problems }} could not be read</button></div>
         <button v-if="busy(shelf)" type="button" class="btn slim" @click="ask(() => api.post(`/shelves/${shelf.id}/look/stop`))">Stop</button>
         <button v-else type="button" class="btn slim" :disabled="!shelf.reachable && shelf.kind !== 'web'" @click="ask(() => api.post(`/shelves/${shelf.id}/look`))">Look through</button>

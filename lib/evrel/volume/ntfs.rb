@@ -76,16 +76,20 @@ module Evrel
       private
 
       def check_boot
-        sizes = [boot.record_size, boot.index_size]
-        unless SECTORS.include?(boot.sector_size.to_i) && boot.sectors_per_cluster.positive? &&
-               boot.cluster_size.between?(512, LARGEST_CLUSTER) && power_of_two?(boot.cluster_size) &&
-               sizes.all? { |size| size.between?(512, 65_536) && power_of_two?(size) }
-          raise damaged("clusters of #{boot.cluster_size} and records of #{sizes.join(' and ')} bytes")
-        end
+        check_sizes
         return if (boot.sector_count * boot.sector_size).between?(boot.cluster_size, @disk.size) &&
                   boot.mft_cluster.between?(1, cluster_total - 1)
 
         raise damaged("#{boot.sector_count} sectors in #{@disk.size} bytes, MFT at cluster #{boot.mft_cluster}")
+      end
+
+      def check_sizes
+        sizes = [boot.record_size, boot.index_size]
+        return if SECTORS.include?(boot.sector_size.to_i) && boot.sectors_per_cluster.positive? &&
+                  boot.cluster_size.between?(512, LARGEST_CLUSTER) && power_of_two?(boot.cluster_size) &&
+                  sizes.all? { |size| size.between?(512, 65_536) && power_of_two?(size) }
+
+        raise damaged("clusters of #{boot.cluster_size} and records of #{sizes.join(' and ')} bytes")
       end
 
       def cluster_total = boot.sector_count * boot.sector_size / boot.cluster_size
