@@ -121,6 +121,12 @@ RSpec.describe 'Formats of images' do
     expect { Evrel::Image.open(file('evil.qcow2')) }.to raise_error(Evrel::Refused, /leads out of the shelf/)
   end
 
+  it 'gives no file to qemu-nbd that names another, which that would open' do
+    run('qemu-img', 'create', '-q', '-f', 'qcow2', '-u', '-o', 'extended_l2=on,cluster_size=128k', '-b', '/etc/passwd', '-F', 'raw',
+        file('evil.qcow2'), '10M')
+    expect { Evrel::Image.open(file('evil.qcow2')) }.to raise_error(Evrel::Unsupported, /incompatible features/)
+  end
+
   it 'does not go round in a chain that builds on itself' do
     run('qemu-img', 'create', '-q', '-f', 'qcow2', '-u', '-b', 'a.qcow2', '-F', 'qcow2', file('b.qcow2'), '10M')
     run('qemu-img', 'create', '-q', '-f', 'qcow2', '-u', '-b', 'b.qcow2', '-F', 'qcow2', file('a.qcow2'), '10M')

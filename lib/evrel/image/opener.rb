@@ -141,14 +141,26 @@ module Evrel
       end
 
       def chain
+        alone = subclusters_alone?
         @chain = Chain.new(@shelf)
         opened = @chain.open(@members.first, @source)
         @members = @chain.members unless @pieces
         opened
       rescue Unsupported
-        # Subclusters are beyond the reader here, but not beyond qemu-nbd.
+        # Subclusters are beyond the reader here, but not beyond qemu-nbd. That
+        # one opens whatever a file names: it gets none that names another.
+        raise unless alone && @shelf.local(@path)
+
         @chain = nil
-        @shelf.local(@path) ? by_server : raise
+        by_server
+      end
+
+      def subclusters_alone?
+        return false if @source.size < 112
+
+        header = Qcow2Header.read(@source.read(0, 112))
+        header.version == 3 && header.backing_offset.zero? &&
+          header.incompatible.nobits?(~(Qcow2Header::KNOWN_FEATURES | Qcow2Header::EXTENDED_L2))
       end
 
       def by_server
