@@ -9,6 +9,10 @@ module Evrel
 
       attr_reader :size, :start, :logical_sector
 
+      # A file's bytes as a disk: what is behind the last whole sector cannot be addressed.
+      # @param source [Disk] of sectors of one byte
+      def self.of_file(source) = new(source, 0, source.size / 512 * 512, logical_sector: 512)
+
       # @param disk [Disk] the whole disk
       # @param start [Integer] first byte of the window on it
       # @param size [Integer] bytes

@@ -45,7 +45,7 @@ module Evrel
         return self.open(entry, source) if format == 'qcow2'
 
         @members << entry
-        return Disk::Window.new(source, 0, source.size / 512 * 512, logical_sector: 512) if format == 'raw'
+        return Disk::Window.of_file(source) if format == 'raw'
 
         source.close
         raise Unsupported.new("#{above.name} builds on #{entry.name}, whose format is #{format}", where: entry.path)

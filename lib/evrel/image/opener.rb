@@ -82,7 +82,7 @@ module Evrel
       def numbered?(entry) = Pieces::NUMBERED.match?(entry.path)
 
       def plausible_raw?
-        @source.size >= Format::LEAST_RAW && !unknown?(Disk::Window.new(@source, 0, @source.size / 512 * 512, logical_sector: 512))
+        @source.size >= Format::LEAST_RAW && !unknown?(Disk::Window.of_file(@source))
       end
 
       def unknown?(disk)
@@ -133,7 +133,7 @@ module Evrel
 
       def disk_of(&)
         case @format
-        when 'raw' then Disk::Window.new(@source, 0, @source.size / 512 * 512, logical_sector: 512)
+        when 'raw' then Disk::Window.of_file(@source)
         when 'qcow2' then chain
         when *Packed::TOOLS.keys then unpacked(&)
         else by_server

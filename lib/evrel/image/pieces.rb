@@ -35,7 +35,7 @@ module Evrel
 
         # The backup copy of a GPT is in the last piece: only a primary one counts.
         Table::Gpt::SECTORS.any? { |sector| source.size > sector + 512 && source.read(sector, 8) == Table::Gpt::SIGNATURE } ||
-          !Table::Mbr.read(Disk::Window.new(source, 0, source.size / 512 * 512, logical_sector: 512), logical: false).nil?
+          !Table::Mbr.read(Disk::Window.of_file(source), logical: false).nil?
       rescue Damaged
         true
       rescue Error
