@@ -18,9 +18,10 @@ module Evrel
     USAGE = <<~TEXT
       Usage: evrel COMMAND …
         inspect PATH                              what is on a disk or in an image
-        capture DISK_FILE IMAGE_DIR [--computer NAME] [--note TEXT]
+        capture DISK_FILE IMAGE_DIR [--computer NAME] [--note TEXT] [--tolerate-unread]
         verify IMAGE                              every cluster, checksums and structures
         restore IMAGE DISK_FILE [--no-read-back]  overwrites DISK_FILE, a regular file
+              [--accept-unread]
         look PATH [PATTERN]                       names of files inside
         take IMAGE PART PATH                      a file's contents, to standard output
         match --computer NAME_OR_FILE FOLDER…     which image for which trouble
@@ -67,9 +68,11 @@ module Evrel
       parser = OptionParser.new
       parser.on('--computer NAME') { |name| about['computer']['name'] = name }
       parser.on('--note TEXT') { |text| about['note'] = text }
+      tolerate_unread = false
+      parser.on('--tolerate-unread') { tolerate_unread = true }
       source, folder = operands(arguments, 2, parser)
       Disk::File.open(source) do |disk|
-        print(Image::Capture.new(disk, folder, about:).run { |done, total| show('captured', done, total) }.document)
+        print(Image::Capture.new(disk, folder, about:, tolerate_unread:).run { |done, total| show('captured', done, total) }.document)
       end
       FINE
     end
@@ -84,20 +87,21 @@ module Evrel
     end
 
     def run_restore(arguments)
-      read_back = true
+      options = { read_back: true, accept_unread: false }
       parser = OptionParser.new
-      parser.on('--[no-]read-back') { |value| read_back = value }
+      parser.on('--[no-]read-back') { |value| options[:read_back] = value }
+      parser.on('--accept-unread') { options[:accept_unread] = true }
       path, target = operands(arguments, 2, parser)
-      result = with_image(path) { |image| restore(image, target, read_back) }
+      result = with_image(path) { |image| restore(image, target, **options) }
       print({ image: path, target:, verified: result.verified?, read_back: result.read_back, written: result.written,
               compared: result.compared, mismatches: result.mismatches, orders: result.orders.map(&:to_h) })
       result.mismatches.empty? ? FINE : FINDING
     end
 
-    def restore(image, target, read_back)
+    def restore(image, target, **options)
       Disk::File.open(target, writable: true, logical_sector: image.manifest.logical_sector) do |disk|
         plan = Layout.as_in_image(image, disk.size, disk.logical_sector)
-        Restore::Engine.new(image:, target: disk, plan:, read_back:).run do |progress|
+        Restore::Engine.new(image:, target: disk, plan:, **options).run do |progress|
           show(progress.order, progress.done, progress.total)
         end
       end

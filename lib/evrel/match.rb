@@ -21,11 +21,12 @@ module Evrel
     #   checked_at   Time or nil
     #   due          Boolean, whether the check is too long ago
     #   damage       String, what the check found, or nil
+    #   unread       String, what could not be read when it was taken, or nil
     #   reachable    Boolean; where says which shelf or drive to fetch
     #   needs        bytes that a target must have
     #   trial        :reached, :failed or nil
     #   restored     Boolean, whether it was restored before
-    Offer = Struct.new(:key, :document, :state, :checked_at, :due, :damage, :reachable, :where, :needs, :trial, :restored,
+    Offer = Struct.new(:key, :document, :state, :checked_at, :due, :damage, :unread, :reachable, :where, :needs, :trial, :restored,
                        keyword_init: true)
 
     # What one rule says: a Fact, and how much it weighs (below zero: against).

@@ -16,8 +16,12 @@ module Evrel
       # @param folder [String] must not exist
       # @param about [Hash] for the manifest: "computer", "drive", "note"
       # @param taken_at [Time]
-      def initialize(disk, folder, about: {}, taken_at: Time.now)
+      # @param tolerate_unread [Boolean] goes on where sectors cannot be read:
+      #   zeros stand in their place, and the manifest lists them
+      def initialize(disk, folder, about: {}, taken_at: Time.now, tolerate_unread: false)
         @disk = disk
+        @tolerant = tolerate_unread
+        @unread = Unread.new(disk, tolerant: tolerate_unread)
         @folder = folder
         @about = about
         @taken_at = taken_at
@@ -27,11 +31,12 @@ module Evrel
       # @yieldparam total [Integer] bytes of used clusters in all
       # @return [Manifest]
       # @raise [Refused] where the folder exists
-      # @raise [Damaged, Unreadable]
+      # @raise [Damaged]
+      # @raise [Unreadable] also where too much cannot be read, or the table
       def run(&)
         raise Refused.new("#{@folder} is there already", where: @folder) if ::File.exist?(@folder)
 
-        @map = UsedMap.new(@disk)
+        @map = UsedMap.new(@disk, tolerant: @tolerant)
         @work = "#{@folder}.part-#{SecureRandom.hex(4)}"
         FileUtils.mkdir_p(@work)
         stored = copy_clusters(&)
@@ -70,10 +75,10 @@ module Evrel
       # What is not used within a cluster is zero: it says nothing, and packs well.
       def cluster(index, ranges)
         base = index * CLUSTER
-        return @disk.read(base, CLUSTER) if ranges == [[0, CLUSTER]]
+        return @unread.read(base, CLUSTER) if ranges == [[0, CLUSTER]]
 
         data = ZEROS.dup
-        ranges.each { |within, length| data[within, length] = @disk.read(base + within, length) }
+        ranges.each { |within, length| data[within, length] = @unread.read(base + within, length) }
         data
       end
 
@@ -95,9 +100,11 @@ module Evrel
           'note' => @about.fetch('note', ''),
           'disk' => { 'size_bytes' => @disk.size, 'logical_sector' => @map.table&.sector || @disk.logical_sector,
                       'physical_sector' => @disk.physical_sector, 'cluster_bytes' => CLUSTER, 'clusters' => stored },
-          'used_bytes' => @map.used_bytes, 'systems' => Systems.of(@map), **Description.of(@map)
+          'used_bytes' => @map.used_bytes, 'systems' => Systems.of(@map), **unread, **Description.of(@map)
         }
       end
+
+      def unread = @unread.ranges.empty? ? {} : { 'unread' => @unread.ranges }
 
       def write_sums
         names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::MANIFEST]

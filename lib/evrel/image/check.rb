@@ -15,8 +15,9 @@ module Evrel
       # (bytes on the disk), part (number or nil) and reason; files are messages
       # about the image's own files, notes are what is worth knowing and no
       # damage; hit are hashes with part, path and size of the files inside that
-      # lie on a damaged place; position is the cluster to go on with, nil at the end.
-      Result = Struct.new(:clusters, :damaged, :places, :files, :notes, :hit, :position, keyword_init: true) do
+      # lie on a damaged place, unread_hit the same for what could not be read when
+      # the image was taken; position is the cluster to go on with, nil at the end.
+      Result = Struct.new(:clusters, :damaged, :places, :files, :notes, :hit, :unread_hit, :position, keyword_init: true) do
         def whole? = position.nil? && damaged.zero? && files.empty?
       end
 
@@ -87,8 +88,13 @@ module Evrel
       def result(position)
         files = position ? [] : [*Sums.new(@image).problems, *Structure.problems(@image)]
         Result.new(clusters: @clusters, damaged: @damaged, places: @places, files:, notes: Structure.notes(@image),
-                   hit: position || @places.empty? ? [] : Damage.new(@image).files(@places), position:)
+                   hit: position ? [] : hit(damaged_ranges), unread_hit: position ? [] : hit(@image.manifest.unread), position:)
       end
+
+      def hit(ranges) = ranges.empty? ? [] : Damage.new(@image).files(ranges)
+
+      # A paused check comes back with text for keys.
+      def damaged_ranges = @places.map { |place| [(place[:cluster] || place['cluster']) * CLUSTER, CLUSTER] }.sort
     end
   end
 end

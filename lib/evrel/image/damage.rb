@@ -2,7 +2,7 @@
 
 module Evrel
   module Image
-    # Which files lie on the damaged places of an image.
+    # Which files lie on the damaged or unread places of an image.
     class Damage
       MOST_FILES = 200 # that are named
       MOST_LOOKED = 2_000_000
@@ -12,21 +12,22 @@ module Evrel
         @image = image
       end
 
-      # @param places [Array<Hash>] with cluster and part, as Check lists them
+      # @param ranges [Array<(Integer, Integer)>] byte offset and length of each place on the disk, ascending
       # @return [Array<Hash>] part, path, size; a part whose files cannot be told has path nil
-      def files(places)
-        ranges = places.group_by { |place| place[:part] || place['part'] }
-        ranges.flat_map { |number, hit| number ? in_part(number, hit) : [] }
+      def files(ranges)
+        @image.manifest.parts.flat_map do |part|
+          start = part['start_bytes']
+          hit = ranges.select { |offset, length| offset < start + part['size_bytes'] && offset + length > start }
+          hit.empty? ? [] : in_part(part['number'], hit.map { |offset, length| [offset - start, length] })
+        end
       end
 
       private
 
-      def in_part(number, places)
-        part = @image.manifest.partition(number)
+      def in_part(number, hit)
         volume = Contents.new(@image).volume(number)
         return [{ part: number, path: nil, size: nil }] unless volume.browsable?
 
-        hit = places.map { |place| ((place[:cluster] || place['cluster']) * CLUSTER) - part['start_bytes'] }
         walk(volume).filter_map { |entry| { part: number, path: entry.path, size: entry.size } if touched?(volume, entry, hit) }
                     .first(MOST_FILES)
       rescue Error
@@ -56,7 +57,8 @@ module Evrel
 
       def touched?(volume, entry, hit)
         volume.file_extents(entry).any? do |offset, length|
-          hit.any? { |from| offset < from + CLUSTER && offset + length > from }
+          from, = hit.bsearch { |start, size| start + size > offset }
+          from && from < offset + length
         end
       rescue Error
         false

@@ -33,6 +33,13 @@ module Evrel
       def disk_guid = document.dig('table', 'guid')
       def note = document['note']
 
+      # What could not be read when the image was taken: zeros stand there.
+      # @return [Array<(Integer, Integer)>] byte offset and length of each place on the disk, ascending
+      def unread = document['unread'] || []
+
+      # @return [Integer]
+      def unread_sectors = unread.sum { |_, length| length.fdiv(logical_sector).ceil }
+
       # All parts with a volume: those of the table, or the one volume that fills the disk.
       # @return [Array<Hash>] as "partitions"
       def parts
@@ -54,6 +61,7 @@ module Evrel
         raise bad('is no object') unless document.is_a?(Hash)
 
         check_numbers
+        check_unread
         check_time
       end
 
@@ -66,6 +74,16 @@ module Evrel
         raise bad('names no computer or drive') unless computer.is_a?(Hash) && drive.is_a?(Hash)
       rescue TypeError
         raise bad('is not built like one')
+      end
+
+      def check_unread
+        fine = unread.is_a?(Array) && unread.all? { |place| place?(place) } &&
+               unread.each_cons(2).all? { |one, two| one.sum <= two.first }
+        raise bad('has a list of unread places that is none') unless fine
+      end
+
+      def place?(place)
+        place.is_a?(Array) && place.size == 2 && place.all?(Integer) && place.first >= 0 && place.last.positive? && place.sum <= size
       end
 
       def check_time

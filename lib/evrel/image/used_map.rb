@@ -10,12 +10,16 @@ module Evrel
       attr_reader :table, :parts
 
       # @param disk [Disk]
+      # @param tolerant [Boolean] a volume whose own map of what is used cannot
+      #   be read counts as unknown: all of it is kept, as far as it can be read
       # @raise [Damaged] where the table cannot be trusted
-      def initialize(disk)
+      # @raise [Unreadable]
+      def initialize(disk, tolerant: false)
         @disk = disk
+        @tolerant = tolerant
         @table = Table.read(disk)
         @parts = table ? table.partitions.map { |part| recognised(part) } : []
-        @whole, @whole_error = Volume.recognise_or_unknown(disk) unless table
+        @whole, @whole_error = volume_of(disk) unless table
       end
 
       # Without a table: the volume that fills the disk.
@@ -64,8 +68,18 @@ module Evrel
       private
 
       def recognised(partition)
-        volume, error = Volume.recognise_or_unknown(partition.window(@disk))
-        Part.new(partition, volume, error)
+        Part.new(partition, *volume_of(partition.window(@disk)))
+      end
+
+      # @return [Array<(Object, Error)>] as Volume.recognise_or_unknown
+      def volume_of(window)
+        volume, error = Volume.recognise_or_unknown(window)
+        volume.used_extents { nil } if @tolerant # volumes read their maps late
+        [volume, error]
+      rescue Unreadable => e
+        raise unless @tolerant
+
+        [Volume::Unknown.new(window), e]
       end
 
       # @return [Array<(Integer, Integer)>] byte offset and length of what is kept outside of the partitions

@@ -30,6 +30,13 @@ module Evrel
         end
       end
 
+      UNREAD = lambda do |offer, _, _|
+        next if offer.document.unread.empty?
+
+        mark(-60, 'unread', :no, 'Not all of the disk could be read',
+             offer.unread || "#{Units.bytes(offer.document.unread.sum(&:last))}, when it was taken")
+      end
+
       COMPLETE = lambda do |offer, kase, _|
         document = offer.document
         next if document.document['provisional'] || offer.state == 'incomplete'
@@ -91,8 +98,8 @@ module Evrel
           mark(-10, 'moment', :ask, 'From the time in which it began', 'The trouble may be in it')
         else
           if NEWEST.include?(kase.cause)
-            next mark(5, 'moment', :ask, 'Taken after the trouble began',
-                      'Look whether all of it could be read')
+            detail = offer.document.unread.any? ? 'From a drive that was failing' : 'Look whether it was still well'
+            next mark(5, 'moment', :ask, 'Taken after the trouble began', detail)
           end
 
           mark(-40, 'moment', kase.cause == 'infected' ? :no : :ask, 'Taken after the trouble began', 'The trouble is likely to be in it')
@@ -122,7 +129,7 @@ module Evrel
         mark(-10, 'clock', :ask, 'Dated in the future', "By #{Units.span(ahead)}: the clock was wrong when it was taken") if ahead > 300
       end
 
-      ALL = [WHOLE, COMPLETE, FIRMWARE, MOMENT, TARGET, SHELF, TRIED, RESTORED, DATE, CLOCK].freeze
+      ALL = [WHOLE, UNREAD, COMPLETE, FIRMWARE, MOMENT, TARGET, SHELF, TRIED, RESTORED, DATE, CLOCK].freeze
 
       def self.part_words(part) = part['name'].to_s.empty? ? Table::Types.role_name(part['role'].to_sym) : part['name']
     end

@@ -15,14 +15,17 @@ module Evrel
       # @param plan [Layout::Plan]
       # @param journal [Journal]
       # @param read_back [Boolean]
+      # @param accept_unread [Boolean] somebody decided that zeros may stand
+      #   where the image could not be read when it was taken
       # @param guard [#call] raises where the target is not the sealed one;
       #   called immediately before the first byte
-      def initialize(image:, target:, plan:, journal: Journal::None.new, read_back: true, guard: -> {})
+      def initialize(image:, target:, plan:, journal: Journal::None.new, read_back: true, accept_unread: false, guard: -> {})
         @image = image
         @target = target
         @plan = plan
         @journal = journal
         @guard = guard
+        @accept_unread = accept_unread
         @orders = Orders.for(image, plan, read_back:)
         @meter = Meter.new(@orders)
       end
@@ -37,17 +40,23 @@ module Evrel
       def run(&progress)
         @progress = progress
         @resumed = @journal.resumed?
-        unless @plan.target_size == @target.size
-          raise DoesNotFit.new("the plan is for #{@plan.target_size} bytes, the target has #{@target.size}",
-                               where: 'target')
-        end
-
+        check_plan
         outcomes = @orders.map { |order| carry_out(order) }
         Result.new(orders: outcomes, written: @meter.written, compared: @read_back&.compared.to_i,
                    mismatches: @read_back&.mismatches || [], read_back: !@read_back.nil?, resumed: @resumed)
       end
 
       private
+
+      def check_plan
+        unless @plan.target_size == @target.size
+          raise DoesNotFit.new("the plan is for #{@plan.target_size} bytes, the target has #{@target.size}", where: 'target')
+        end
+        return if @accept_unread || @image.manifest.unread.empty?
+
+        raise Refused.new("#{Units.count(@image.manifest.unread_sectors)} sectors of the image were not read when it was taken",
+                          where: "byte #{@image.manifest.unread.first.first} of the image", hint: 'choose another image, or accept that')
+      end
 
       def carry_out(order)
         before = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -1,0 +1,71 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Image
+    # What of a failing disk could not be read: reads around it, sector by
+    # sector, and keeps the list. Zeros stand in its place.
+    class Unread
+      # More sectors than this, and the drive is dying under the reading. Bounds the manifest, too.
+      MOST = 100_000
+
+      # @param disk [Disk]
+      # @param tolerant [Boolean] without it, the first error ends the reading
+      def initialize(disk, tolerant:)
+        @disk = disk
+        @tolerant = tolerant
+        @ranges = []
+        @lock = Mutex.new
+      end
+
+      # Safe to call from several threads.
+      # @param offset [Integer] bytes
+      # @param length [Integer] bytes
+      # @return [String] +length+ bytes
+      # @raise [Unreadable]
+      def read(offset, length)
+        @disk.read(offset, length)
+      rescue Unreadable
+        raise unless @tolerant
+
+        around(offset, length)
+      end
+
+      # @return [Array<(Integer, Integer)>] byte offset and length of each place, ascending, neighbours joined
+      def ranges
+        @ranges.sort.each_with_object([]) do |(offset, length), joined|
+          next joined << [offset, length] unless joined.any? && joined.last.sum == offset
+
+          joined.last[1] += length
+        end
+      end
+
+      private
+
+      def around(offset, length)
+        sector = @disk.logical_sector
+        data = +''.b
+        while data.bytesize < length
+          at = offset + data.bytesize
+          # What is asked for need not begin or end with a sector.
+          take = [sector - (at % sector), length - data.bytesize].min
+          data << sector_or_zeros(at, take)
+        end
+        data
+      end
+
+      def sector_or_zeros(offset, length)
+        @disk.read(offset, length)
+      rescue Unreadable => e
+        @lock.synchronize { @ranges << [offset, length] }
+        raise give_up(e) if @ranges.size > MOST
+
+        "\0".b * length
+      end
+
+      def give_up(error)
+        Unreadable.new('too much of the disk cannot be read',
+                       where: error.where, hint: 'it is failing fast: let it rest, or have its contents rescued elsewhere')
+      end
+    end
+  end
+end
