@@ -35,7 +35,8 @@ WriteJob = Struct.new(:write_id) do
       plan = Stations::LayoutStation.new(docket).plan
       as_sealed(docket, image, plan)
       journal = Evrel::Restore::Journal.new(@write.journal_path, heading(plan))
-      Evrel::Restore::Engine.new(image:, target:, plan:, journal:, guard: -> { guard.check })
+      accept_unread = docket.seal('image').decision['unread'] == image.manifest.unread_sectors
+      Evrel::Restore::Engine.new(image:, target:, plan:, journal:, accept_unread:, guard: -> { guard.check })
                             .run { |progress| record(progress) }
     end
   ensure

@@ -2,7 +2,8 @@
 
 # An image as the pages see it: a row of a list, or all there is to know.
 module ImageView
-  ROW = %i[id shelf_id computer_id state format place taken_at used_bytes size_bytes checked_at problem gone_at host].freeze
+  ROW = %i[id shelf_id computer_id state format place taken_at used_bytes size_bytes unread_sectors checked_at problem gone_at
+           host].freeze
 
   module_function
 
@@ -11,8 +12,8 @@ module ImageView
     shelf = shelves.fetch(image.shelf_id)
     { id: image.id, computer: image.computer&.name || image.host, state: image.state, due: image.due?, place: image.place,
       format: Evrel::Image::Format.name(image.format), taken_at: image.taken_at.iso8601, used_bytes: image.used_bytes,
-      size_bytes: image.size_bytes, shelf: shelf[:name], reachable: shelf[:reachable], checked_at: image.checked_at&.iso8601,
-      problem: image.problem }
+      size_bytes: image.size_bytes, unread: image.unread_sectors, shelf: shelf[:name], reachable: shelf[:reachable],
+      checked_at: image.checked_at&.iso8601, problem: image.problem }
   end
 
   # @param image [Image]
@@ -36,7 +37,7 @@ module ImageView
     result = image.check_result || {}
     { words: ImageWords.damage(image), places: result['places'] || [], hit: result['hit'] || [], files: result['files'] || [],
       notes: result['notes'] || image.document.document['findings'] || [], damaged: result['damaged'] || 0,
-      usable: ImageWords.usable_parts(image) }
+      usable: ImageWords.usable_parts(image), unread: ImageWords.unread(image), unread_hit: result['unread_hit'] || [] }
   end
 
   def trial(image) = image.trial_starts.max_by(&:id)&.then { |one| TrialView.of(one) }

@@ -16,6 +16,20 @@ module ImageWords
     places(image, result) || result['files'].join('; ')
   end
 
+  # @param image [Image]
+  # @return [String, nil] what of the disk could not be read when it was taken
+  def unread(image)
+    places = image.document.unread
+    return if places.empty?
+
+    sectors = image.unread_sectors
+    parts = image.document.parts.select { |part| places.any? { |offset, length| overlap?(part, offset, length) } }
+    known = image.check_result&.key?('unread_hit')
+    "#{Evrel::Units.count(sectors)} sector#{'s' if sectors > 1} could not be read when it was taken" \
+      "#{", in #{parts.map { |part| part_name(part) }.to_sentence}" if parts.any?}" \
+      "#{known ? ": #{files(image.check_result['unread_hit'])}" : '; a check tells which files that hits'}"
+  end
+
   # @return [Array<String>] names of the parts that no damage was found in
   def usable_parts(image)
     return [] unless image.damaged? && image.check_result && image.check_result['error'].nil?
@@ -25,6 +39,16 @@ module ImageWords
     return [] if image.check_result['damaged'] > image.check_result['places'].size
 
     image.document.parts.reject { |part| hit.include?(part['number']) }.map { |part| part_name(part) }
+  end
+
+  def overlap?(part, offset, length)
+    offset < part['start_bytes'] + part['size_bytes'] && offset + length > part['start_bytes']
+  end
+
+  def files(hit)
+    return 'which files that hits cannot be told' if hit.any? { |file| file['path'].nil? }
+
+    hit.empty? ? 'no files' : "#{hit.size} file#{'s' if hit.size > 1}"
   end
 
   def part_name(part)
@@ -42,5 +66,5 @@ module ImageWords
     "#{result['damaged']} cluster#{'s' if result['damaged'] > 1} differ#{'s' if result['damaged'] == 1}, in #{parts.to_sentence}" \
       "#{": #{hit} file#{'s' if hit > 1}" if hit.positive?}"
   end
-  private_class_method :places
+  private_class_method :places, :overlap?, :files
 end

@@ -81,8 +81,8 @@ class RankedImages
     trial = image.trial_starts.select { |one| one.state == 'done' && %w[reached time_limit ended].include?(one.outcome) }.max_by(&:id)
     Evrel::Match::Offer.new(
       key: image.id, document: image.document, state: image.state, checked_at: image.checked_at, due: image.due?,
-      damage: ImageWords.damage(image), reachable: image.shelf.there?, where: image.shelf.whereabouts, needs: image.needed_bytes,
-      trial: trial && (trial.reached? ? :reached : :failed), restored: restored.include?(image.uid)
+      damage: ImageWords.damage(image), unread: ImageWords.unread(image), reachable: image.shelf.there?, where: image.shelf.whereabouts,
+      needs: image.needed_bytes, trial: trial && (trial.reached? ? :reached : :failed), restored: restored.include?(image.uid)
     )
   end
 

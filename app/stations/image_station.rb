@@ -19,7 +19,7 @@ module Stations
       check_image(image, params['reason'])
       stamp(technician, "#{image.taken_at.getlocal.strftime('%-d %b %H:%M')}, #{state_word(image)}\n" \
                         "#{Evrel::Units.bytes(image.used_bytes)} used",
-            { image_id: image.id, uid: image.uid, reason: params['reason'].presence },
+            { image_id: image.id, uid: image.uid, unread: image.unread_sectors, reason: params['reason'].presence },
             { state: image.state, checked_at: image.checked_at, facts: facts_of(image).map(&:to_h) })
     end
 
@@ -55,7 +55,10 @@ module Stations
       raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached", where: 'image', hint: 'plug it in') unless image.shelf.there?
 
       unusual = needs_reason(ranked.of(image), image)
-      raise Evrel::Refused.new(unusual, where: 'image', hint: 'say why it is right all the same') if unusual && reason.blank?
+      if unusual && reason.blank?
+        hint = [ImageWords.unread(image), 'say why it is right all the same'].compact.join('; ')
+        raise Evrel::Refused.new(unusual, where: 'image', hint:)
+      end
 
       image.open_image(&:table) # it can be read at this moment
     end
@@ -65,7 +68,9 @@ module Stations
       return 'the image is of another computer' unless %i[own unclear].include?(ranking.relation)
       return 'nothing in the image says whose it is' if ranking.relation == :unclear
 
-      'the image has not been checked' unless image.whole?
+      return 'the image has not been checked' unless image.whole?
+
+      'not all of the disk could be read' if image.unread_sectors.positive?
     end
 
     def facts_of(image)
@@ -84,6 +89,10 @@ module Stations
       "#{Words.span(gap)} after the trouble began"
     end
 
-    def state_word(image) = image.whole? ? 'whole' : 'not checked'
+    def state_word(image)
+      return 'not checked' unless image.whole?
+
+      image.unread_sectors.zero? ? 'whole' : "#{Evrel::Units.count(image.unread_sectors)} unread"
+    end
   end
 end

@@ -185,6 +185,41 @@ RSpec.describe 'Images' do
     expect(status).to eq(200)
   end
 
+  # As if this sector of a file had not been readable when the image was taken.
+  def unread!
+    at = image.open_image do |opened|
+      volume = Evrel::Image::Contents.new(opened).volume(2)
+      image.document.partition(2)['start_bytes'] + volume.file_extents(volume.entry('/home/receipts/scan-0000.bin')).max_by(&:last).first
+    end
+    path = File.join(image_path, 'manifest.json')
+    File.write(path, JSON.generate(JSON.parse(File.read(path)).merge('unread' => [[at, 512]])))
+    sums = File.join(image_path, 'SHA256SUMS')
+    File.write(sums, File.read(sums).sub(/^\h+  manifest/, "#{Digest::SHA256.file(path).hexdigest}  manifest"))
+    LookThrough.new(image.shelf).run
+  end
+
+  it 'that were not read in full are sealed and written by decision only, knowing the files' do
+    unread!
+    expect(call(:get, "/images/#{image.id}")).to include('unread' => 1, 'check' => include('unread' => /a check tells which files/))
+    check
+    expect(image.reload).to be_whole
+    words = '1 sector could not be read when it was taken, in System: 1 file'
+    expect(call(:get, "/images/#{image.id}")['check'])
+      .to include('unread' => words, 'unread_hit' => [include('path' => '/home/receipts/scan-0000.bin')])
+    seal('computer')
+    seal('image', image_id: image.id)
+    expect([status, message]).to eq([409, 'not all of the disk could be read'])
+    expect(JSON.parse(last_response.body)['hint']).to start_with(words)
+    seal('image', image_id: image.id, reason: 'only a scan, it is on paper')
+    expect(docket.seal('image').decision).to include('unread' => 1, 'reason' => 'only a scan, it is on paper')
+    expect(station('image')['facts']).to include(include('id' => 'unread', 'state' => 'no', 'detail' => words))
+    seal('target', drive_id: drive(Requests::REPLACEMENT).id, label: '7Q4F')
+    seal('layout')
+    call(:post, "/dockets/#{docket.id}/write")
+    work_off
+    expect(Write.last).to have_attributes(state: 'done', verified: true)
+  end
+
   it 'sealed without a check show that for good' do
     seal('computer')
     seal('image', image_id: image.id, reason: 'no time')

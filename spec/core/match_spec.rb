@@ -39,6 +39,15 @@ RSpec.describe Evrel::Match do
     expect(keys(offers, kase('drive_failed')).first(3)).to eq(%i[after before old])
   end
 
+  it 'puts a whole image before a newer one that was not read in full, and says so' do
+    torn = document(now - day, computer: own)
+    torn.document['unread'] = [[0, 512]]
+    ranked = described_class.rank([offer(:torn, torn), *offers], kase)
+    expect(ranked.map { |ranking| ranking.offer.key }.first(4)).to eq(%i[after before old torn])
+    expect(ranked[3].why).to eq('Not all of the disk could be read')
+    expect(described_class.rank([offer(:torn, torn)], kase).first).to be_ruled_out
+  end
+
   it 'takes the last one from before an infection or a corruption' do
     %w[infected corrupt slow].each { |cause| expect(keys(offers, kase(cause)).first(2)).to eq(%i[before old]), cause }
     expect(described_class.rank(offers, kase('infected')).first.why).to eq('Last whole image before the trouble')

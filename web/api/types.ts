@@ -139,6 +139,8 @@ export interface ImageRow {
   taken_at: string
   used_bytes: number
   size_bytes: number
+  /** Sectors that could not be read when it was taken. */
+  unread: number
   shelf: string
   reachable: boolean
   place: string
@@ -154,6 +156,8 @@ export interface CheckFindings {
   files: string[]
   notes: string[]
   usable: string[]
+  unread: string | null
+  unread_hit: { part: number; path: string | null; size: number | null }[]
 }
 
 export interface CheckProgress {

@@ -23,7 +23,11 @@ const points = computed(() =>
 )
 const from = computed(() => (props.since ?? props.noticed ? scale.value(Date.parse((props.since ?? props.noticed)!)) : null))
 const to = computed(() => (props.noticed ? scale.value(Date.parse(props.noticed)) : from.value))
-const shape = (image: CandidateImage) => (image.state === 'damaged' || image.state === 'incomplete' ? 'broken' : image.state === 'whole' && !image.due ? 'whole' : 'open')
+function shape(image: CandidateImage): 'whole' | 'open' | 'unread' | 'broken' {
+  if (image.state === 'damaged' || image.state === 'incomplete') return 'broken'
+  if (image.unread) return 'unread'
+  return image.state === 'whole' && !image.due ? 'whole' : 'open'
+}
 const words = (image: CandidateImage) => `${moment(image.taken_at)}, ${stateChip(image)[1].toLowerCase()}, ${image.why}`
 
 watch(() => props.images.length, () => (zoom.value = 1))
@@ -49,12 +53,13 @@ defineExpose({ by })
         <rect class="hit" :x="point.x - 13" y="26" width="26" height="48" />
         <rect v-if="shape(point.image) === 'whole'" class="mark" :x="point.x - 6.5" y="34" width="13" height="32" rx="5" />
         <rect v-else-if="shape(point.image) === 'open'" class="mark" :x="point.x - 6" y="35" width="12" height="30" rx="5" />
+        <path v-else-if="shape(point.image) === 'unread'" class="mark" :d="`M${point.x - 6} 34 h12 v11 h-12 z M${point.x - 6} 55 h12 v11 h-12 z`" />
         <path v-else class="mark" :d="`M${point.x - 7} 34 h14 v14 l-5 4 5 3 v11 h-14 v-12 l5 -3 -5 -4 z`" />
         <text v-if="point.label" class="date" :x="point.x" y="90" :text-anchor="point.x < 40 ? 'start' : point.x > WIDTH - 40 ? 'end' : 'middle'">{{ point.label }}</text>
       </g>
     </svg>
     <figcaption class="small muted">
-      <span class="key-mark whole" /> whole <span class="key-mark open" /> not checked <span class="key-mark broken" /> damaged
+      <span class="key-mark whole" /> whole <span class="key-mark open" /> not checked <span class="key-mark unread" /> not all read <span class="key-mark broken" /> damaged
       <span class="push"><button type="button" class="btn slim" :disabled="zoom <= 1" aria-label="Show more time" @click="by(0.5)">−</button> <button type="button" class="btn slim" :disabled="zoom >= 64" aria-label="Show less time" @click="by(2)">+</button></span>
     </figcaption>
   </figure>
@@ -74,6 +79,8 @@ svg { width: 100%; display: block; }
 .mark { stroke-width: 2; stroke: var(--spruce); }
 .whole .mark { fill: var(--spruce); }
 .open .mark { fill: var(--sheet); stroke: var(--ochre); stroke-dasharray: 4 2; }
+.unread .mark { fill: var(--ochre); stroke: var(--ochre); stroke-width: 1; }
+.unread.on .mark { stroke-width: 3; }
 .broken .mark { fill: var(--crimson); stroke: var(--crimson); }
 .on .mark { stroke: var(--ember); stroke-width: 4; stroke-dasharray: none; }
 .date { fill: var(--ink2); font-size: 12px; }
@@ -82,6 +89,7 @@ figcaption { display: flex; gap: 6px; align-items: center; }
 .key-mark { width: 8px; height: 14px; border-radius: 3px; border: 2px solid var(--spruce); }
 .key-mark.whole { background: var(--spruce); }
 .key-mark.open { border-color: var(--ochre); border-style: dashed; }
+.key-mark.unread { border-color: var(--ochre); border-width: 5px 4px; border-radius: 0; border-left-width: 0; border-right-width: 0; height: 14px; }
 .key-mark.broken { background: var(--crimson); border-color: var(--crimson); border-radius: 0; clip-path: polygon(0 0, 100% 0, 100% 40%, 60% 55%, 100% 65%, 100% 100%, 0 100%, 0 65%, 40% 55%, 0 40%); }
 .key-mark:not(:first-child) { margin-left: 8px; }
 .btn.slim { min-width: 32px; padding: 1px 8px; }

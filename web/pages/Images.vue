@@ -169,7 +169,7 @@ load()
               <td class="nowrap"><b>{{ moment(one.taken_at) }}</b></td><td>{{ one.computer ?? 'Unknown' }}</td>
               <td><span class="chip" :class="stateChip(one)[0]">{{ stateChip(one)[1] }}</span></td>
               <td class="right" :title="exact(one.used_bytes)">{{ one.used_bytes ? bytes(one.used_bytes) : '–' }}</td><td>{{ one.format }}</td>
-              <td>{{ one.shelf }}<small v-if="!one.reachable">away</small></td><td class="path" :title="one.place">{{ one.place }}</td>
+              <td>{{ one.shelf }}<small v-if="!one.reachable">away</small></td><td class="path" :title="one.place"><bdi>{{ one.place }}</bdi></td>
             </tr>
           </tbody>
         </table>

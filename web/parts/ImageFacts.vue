@@ -37,7 +37,7 @@ async function ask(path: string) {
     <Core :parts="image.parts" :size="image.size_bytes" :width="46" :height="Math.max(150, Math.min(230, image.parts.length * 44))" />
     <ul><li v-for="part in image.parts" :key="part.number ?? 0"><b>{{ partName(part) }}</b><span class="small muted">{{ bytes(part.size_bytes) }} · {{ part.volume.kind }}<template v-if="!image.provisional">, {{ bytes(part.volume.used_bytes) }} used</template></span></li></ul>
   </div>
-  <DamageReport v-if="image.check.words && image.state !== 'whole'" :image="image" open />
+  <DamageReport :image="image" open />
   <ul v-if="image.check.notes.length" class="notes small"><li v-for="note in image.check.notes" :key="note">{{ note }}</li></ul>
   <dl>
     <dt>Disk</dt><dd :title="exact(image.size_bytes)">{{ bytes(image.size_bytes) }}<template v-if="image.table">, {{ image.table.toUpperCase() }}</template><template v-if="image.drive.maker">, {{ image.drive.maker }} {{ image.drive.model }}</template></dd>

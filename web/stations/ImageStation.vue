@@ -106,7 +106,7 @@ useKeys({
       </table></div>
     </template>
     <div v-else-if="view" class="empty"><b>No image of {{ docket.computer }} is known yet</b>Plug in the drive that holds the images, or look through another place.<RouterLink class="btn" to="/images?shelves=1">To the shelves</RouterLink></div>
-    <DamageReport v-if="chosen && chosen.check.words && unusable" :image="chosen" />
+    <DamageReport v-if="chosen" :image="chosen" />
     <div v-if="chosen" class="acts">
       <RouterLink v-if="chosen.reachable && !chosen.provisional && chosen.state !== 'incomplete'" class="btn" :to="inside(chosen)">Look inside</RouterLink>
       <button type="button" class="btn" :disabled="busy || !chosen.reachable || chosen.state === 'incomplete'" @click="check(chosen)">{{ checkWords(chosen) }}</button>
@@ -115,7 +115,7 @@ useKeys({
       <a v-else-if="chosen.trial?.picture" class="shot small" :href="chosen.trial.picture" target="_blank" rel="noopener"><img :src="chosen.trial.picture" :alt="`Screen of the trial start: ${chosen.trial.message}`">{{ chosen.trial.message }}</a>
       <span v-else class="small muted">{{ chosen.provisional ? 'It is packed: checking it unpacks it first' : chosen.note ? `“${chosen.note}”` : 'Starting it in the emulator writes to no disk' }}</span>
     </div>
-    <label v-if="chosen && !sealed && chosen.needs_reason && !hopeless(chosen)" class="reason small">Going on needs a reason: {{ chosen.needs_reason }} <input v-model="reason" maxlength="200" :placeholder="chosen.own ? 'Better: check it' : 'Why it is the right one'"></label>
+    <label v-if="chosen && !sealed && chosen.needs_reason && !hopeless(chosen)" class="reason small">Going on needs a reason: {{ chosen.needs_reason }} <input v-model="reason" maxlength="200" :placeholder="chosen.own && chosen.state !== 'whole' ? 'Better: check it' : 'Why it is the right one'"></label>
     <template #foot>
       <SealedFoot v-if="sealed" :row="row()" :locked="locked" @break="breakSeal" />
       <template v-else>

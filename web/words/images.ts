@@ -10,8 +10,9 @@ export const imageStates: Record<ImageState, readonly [string, string]> = {
   unchecked: ['ask', 'Unchecked'],
 }
 
-/** Class and word of the chip, where a check that is too long ago counts as none. */
-export function stateChip(image: { state: ImageState; due: boolean }): readonly [string, string] {
+/** Class and word of the chip, where a check that is too long ago counts as none, and what was not read counts more than a check. */
+export function stateChip(image: { state: ImageState; due: boolean; unread: number }): readonly [string, string] {
+  if (image.unread && ['whole', 'unchecked'].includes(image.state)) return ['ask', `${image.unread.toLocaleString('en')} unread`]
   return image.due ? ['ask', 'Check is due'] : imageStates[image.state]
 }
 
