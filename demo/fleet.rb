@@ -2,6 +2,7 @@
 
 require 'fileutils'
 require 'tmpdir'
+require_relative 'image_making'
 require_relative 'kiosk_disk'
 require_relative 'ntfs_disk'
 require_relative 'office_files'
@@ -11,6 +12,8 @@ module Demo
   # The rest of the company's images: other computers, other formats, and what
   # goes wrong with images. Each is taken of a disk that was really built.
   class Fleet
+    include ImageMaking
+
     DAY = 86_400
     DESK = 240_057_409_536
     # Packing reads all of a disk, empty or not: what is packed here is small.
@@ -38,6 +41,7 @@ module Demo
       Dir.mktmpdir('evrel-fleet') do |work|
         @work = work
         ticket_offices
+        failing_drive
         till
         harbour_office
         kiosk
@@ -59,6 +63,23 @@ module Demo
       damage(File.join(@places[:office], 'tkt03-61', 'disk.qcow2'))
       native(:holm, 'full_backup_new(2)', 'TKT-04', days(5, -5), 'East pier, before the repair')
       native(:archive, 'tkt04-spring', 'TKT-04', days(190, 2), 'Spring')
+    end
+
+    # Two hours after it failed, as far as the drive still gave it.
+    def failing_drive
+      time = days(0, 2)
+      disk = desk('TKT-03', time)
+      scans = { 'scan-0000' => 150, 'scan-0001' => 62 }
+      unreadable = Evrel::Disk::File.open(disk) do |opened|
+        part = Evrel::Table.read(opened).partitions.find { |one| one.role == :system }
+        volume = Evrel::Volume.recognise(part.window(opened))
+        scans.map do |name, sectors|
+          offset, = volume.file_extents(volume.entry("/home/receipts/#{name}.bin")).max_by(&:last)
+          [part.start + offset + (64 * 512), sectors * 512]
+        end
+      end
+      native_of(disk, :office, 'rescued-tkt03', 'TKT-03', time, 'From the failing drive',
+                unreadable: unreadable.sort)
     end
 
     # The till was infected between two of its nightly images.
@@ -110,13 +131,8 @@ module Demo
 
     def native(place, name, host, time, note, infected: false) = native_of(desk(host, time, infected:), place, name, host, time, note)
 
-    def native_of(disk, place, name, host, time, note)
-      Evrel::Disk::File.open(disk) do |opened|
-        Evrel::Image::Capture.new(opened, File.join(@places[place], name), about: about(host, note), taken_at: time).run
-      end
-      stamp(Dir[File.join(@places[place], name, '*')], time)
-    ensure
-      FileUtils.rm_f(disk)
+    def native_of(disk, place, name, host, time, note, unreadable: [])
+      capture(disk, File.join(@places[place], name), time, about(host, note), unreadable:)
     end
 
     def about(host, note)
@@ -169,45 +185,5 @@ module Demo
                           at: time).build
       path
     end
-
-    def convert(disk, format, folder, name, time)
-      FileUtils.mkdir_p(folder)
-      Demo.run('qemu-img', 'convert', '-O', format, disk, File.join(folder, name))
-      stamp([File.join(folder, name)], time)
-    end
-
-    def overlay(base, name, time)
-      folder = @places[:office]
-      Demo.run('qemu-img', 'create', '-q', '-f', 'qcow2', '-b', base, '-F', 'qcow2', File.join(folder, name))
-      Demo.run('qemu-io', '-c', "write -P 65 #{800 * (1024**2)} 64k", File.join(folder, name))
-      stamp([File.join(folder, name)], time)
-    end
-
-    def packed(disk, tool, folder, name, time)
-      path = File.join(folder, name)
-      FileUtils.mkdir_p(File.dirname(path))
-      system(*tool, '-c', in: disk, out: path, exception: true)
-      stamp([path], time)
-    end
-
-    def split(disk, folder, name, time)
-      FileUtils.mkdir_p(folder)
-      Demo.run('qemu-img', 'convert', '-O', 'qcow2', '-c', '-o', 'compression_type=zstd', disk, "#{@work}/whole.qcow2")
-      Demo.run('split', '-b', '12M', '-d', '-a', '3', '--numeric-suffixes=1', "#{@work}/whole.qcow2", File.join(folder, "#{name}."))
-      stamp(Dir[File.join(folder, "#{name}.0*")], time)
-    end
-
-    # In the middle of two scans, which are kept as they are: they do not pack.
-    def damage(path)
-      bytes = File.binread(path)
-      [0, 1].each do |scan|
-        [200_000, 700_000].first(scan + 1).each do |within|
-          at = bytes.index(Random.new(scan).bytes(OfficeFiles::MB).byteslice(within, 32)) or raise "scan #{scan} is not there"
-          File.binwrite(path, (bytes.getbyte(at) ^ 0xFF).chr, at)
-        end
-      end
-    end
-
-    def stamp(paths, time) = paths.each { |path| File.utime(time, time, path) }
   end
 end
