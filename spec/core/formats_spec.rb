@@ -9,8 +9,10 @@ RSpec.describe 'Formats of images' do
   let(:expected) { described(disk) }
 
   # MBR with a FAT, an active ext4, and two logical partitions: NTFS and swap.
-  def mbr_disk
-    path = partitioned('mbr.raw', 460 * Disks::MIB, <<~SCRIPT)
+  def mbr_disk = made_once('mbr.raw') { |name| make_mbr_disk(name) }
+
+  def make_mbr_disk(name)
+    path = partitioned(name, 460 * Disks::MIB, <<~SCRIPT)
       label: dos
       label-id: 0x5e1f3a90
       start=2048, size=64M, type=c
@@ -24,7 +26,6 @@ RSpec.describe 'Formats of images' do
     ntfs = sparse('mbr-ntfs', 80 * Disks::MIB)
     run('mkntfs', '-q', '-F', '-Q', '-L', 'Office', ntfs)
     copy_in(ntfs, path, 216 * Disks::MIB)
-    path
   end
 
   def described(path)

@@ -81,10 +81,10 @@ RSpec.describe Evrel::Restore do
 
   it 'writes nothing where the guard objects' do
     target = used_drive('target', size)
-    before = Digest::SHA256.file(target).hexdigest
+    before = held(target)
     guard = -> { raise Evrel::Refused, 'another drive' }
     expect { restore(image, target, guard:) }.to raise_error(Evrel::Refused, 'another drive')
-    expect(Digest::SHA256.file(target).hexdigest).to eq(before)
+    expect(held(target)).to eq(before)
   end
 
   it 'finds what the disk did not keep' do

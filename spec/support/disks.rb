@@ -41,8 +41,41 @@ module Disks
     path
   end
 
+  # What a sparse file holds, without reading its holes.
+  # @return [Array<(Integer, String)>] byte offset and digest of each run of data
+  def held(path)
+    open_disk(path) do |disk|
+      disk.extents.map do |offset, length|
+        sha = Digest::SHA256.new
+        offset.step(offset + length - 1, MIB) { |at| sha << disk.read(at, [MIB, offset + length - at].min) }
+        [offset, sha.hexdigest]
+      end
+    end
+  end
+
+  MASTERS = {} # rubocop:disable Style/MutableConstant -- name → path
+
+  # A disk that takes its time to make is made once for the whole run, and copied.
+  # @yieldparam path [String] where it is made
+  # @return [String] a copy that the example may spoil
+  def made_once(name, copy = name)
+    MASTERS[name] ||= begin
+      folder = Dir.mktmpdir('evrel-masters')
+      at_exit { FileUtils.rm_rf(folder) }
+      yield name
+      run('mv', file(name), File.join(folder, name))
+      File.join(folder, name)
+    end
+    run('cp', '--sparse=always', MASTERS[name], file(copy))
+    file(copy)
+  end
+
   # GPT with a FAT32, an ext4 and a swap; 700 MB, of which little is used.
   def three_parts(name = 'disk.raw', size: 700 * (10**6) / 512 * 512)
+    made_once("three-parts-#{size}", name) { |made| make_three_parts(made, size) }
+  end
+
+  def make_three_parts(name, size)
     path = partitioned(name, size, <<~SCRIPT)
       label: gpt
       size=64M, type=U, name="Start-up"
@@ -52,7 +85,6 @@ module Disks
     copy_in(fat("#{name}-startup", 64 * MIB, 32), path, MIB)
     run('mke2fs', '-q', '-F', '-t', 'ext4', '-L', 'System', '-E', "offset=#{65 * MIB}", '-d', tree, path, '400M')
     copy_in(sparse("#{name}-swap", 32 * MIB).tap { |swap| run('mkswap', '-q', '-L', 'spare', swap) }, path, 465 * MIB)
-    path
   end
 
   def copy_in(source, disk, offset)
