@@ -8,12 +8,14 @@ module Evrel
   # The core for a terminal and for scripts: JSON on standard output, messages
   # on standard error. docs/command-line.md describes the fields.
   class CLI
+    include Output
+
     FINE = 0
     FINDING = 1
     MISUSE = 2
     FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused].freeze
 
-    COMMANDS = %w[inspect capture verify restore look take match startup try].freeze
+    COMMANDS = %w[inspect capture verify restore verdict look take match startup try].freeze
 
     USAGE = <<~TEXT
       Usage: evrel COMMAND …
@@ -22,6 +24,7 @@ module Evrel
         verify IMAGE                              every cluster, checksums and structures
         restore IMAGE DISK_FILE [--no-read-back]  overwrites DISK_FILE, a regular file
               [--accept-unread]
+        verdict IMAGE DISK_FILE…                  may these disks be overwritten by it
         look PATH [PATTERN]                       names of files inside
         take IMAGE PART PATH                      a file's contents, to standard output
         match --computer NAME_OR_FILE FOLDER…     which image for which trouble
@@ -105,6 +108,13 @@ module Evrel
           show(progress.order, progress.done, progress.total)
         end
       end
+    end
+
+    def run_verdict(arguments)
+      path, *files = operands(arguments, 2..)
+      verdicts = with_image(path) { |image| VerdictCommand.new(image, path).run(files) }
+      print({ image: path, disks: verdicts })
+      verdicts.any? { |one| one[:state] != :refused } ? FINE : FINDING
     end
 
     def run_look(arguments)
@@ -191,28 +201,6 @@ module Evrel
 
       wanted = count.is_a?(Range) ? [count.begin, count.end].compact.uniq.join(' or ') : count
       raise ArgumentError, "#{wanted} argument#{'s' unless wanted == 1} expected, #{rest.size} given"
-    end
-
-    # A line that overwrites itself, where somebody looks on.
-    def show(what, done, total)
-      return unless @err.tty? && total.positive?
-
-      @err.print format("\r%<what>-10s %<percent>3d %%", what:, percent: done * 100 / total)
-      @err.puts if done >= total
-    end
-
-    def print(value) = @out.puts(JSON.pretty_generate(value))
-
-    def misuse(text)
-      @err.puts text
-      MISUSE
-    end
-
-    def report(error)
-      @err.puts "evrel: #{error.message}#{" (#{error.where})" if error.where}#{"; #{error.hint}" if error.hint}"
-      finding = FINDINGS.any? { |kind| error.is_a?(kind) }
-      @out.puts JSON.pretty_generate(error.to_h)
-      finding ? FINDING : MISUSE
     end
   end
 end

@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require 'json'
+require_relative '../../stand_ins/smart'
 
 RSpec.describe 'bin/evrel' do
   let(:disk) { three_parts }
@@ -46,6 +47,18 @@ RSpec.describe 'bin/evrel' do
     expect(evrel('restore', image, sparse('small', 100 * Disks::MIB))).to match([1, include('error' => 'DoesNotFit'), /partition/])
     expect(evrel('startup', disk)).to match([1, include('state' => 'no'), ''])
     expect(evrel('try', disk, '--limit', '1', '--expect', 'never')).to match([1, include('outcome' => 'time_limit'), ''])
+  end
+
+  it 'gives verdicts on disks, by the rules of the Target station' do
+    blank = sparse('blank', File.size(disk))
+    File.write(file('smart.json'), JSON.generate(StandIns::Smart.ata(hours: 1, temperature: 30, wear: 3)))
+    code, found, = evrel('verdict', image, blank, disk, sparse('small', 100 * Disks::MIB))
+    expect(code).to eq(0)
+    expect(found['disks'].map { |one| one['state'] }).to eq(%w[clear ask refused])
+    expect(found['disks'][1]).to include('decisions' => include('contents'), 'facts' => include(include('id' => 'of-image')))
+    expect(found['disks'][2]['facts']).to include(include('id' => 'size', 'state' => 'no', 'evidence' => /capacity/))
+    expect(evrel('verdict', image, File.join(image, 'disk.qcow2'))).to match([1, include('disks' => [include('state' => 'refused')]), ''])
+    expect(evrel('verdict', image)[0]).to eq(2)
   end
 
   it 'answers misuse and what it cannot read with exit code 2' do

@@ -1,0 +1,126 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Safety
+    # What would be lost with a disk: counted from its own file systems.
+    class Loss
+      MOST_FOLDERS = 300 # with newer files, that are named
+      MOST_NEWER = 5_000 # newer files that are named
+      MOST_ENTRIES = 5_000_000
+      EVERY = 500 # entries between two words on how far it is
+
+      # volumes are hashes: part, name, kind, role, used_bytes, files, bytes,
+      # newest (path and time) and newer (see newer_of), or problem where its
+      # files cannot be counted; hosts are names of systems; newer is the sum.
+      Result = Struct.new(:volumes, :hosts, :files, :bytes, :newest, :newer_files, :newer_bytes, :unknown, keyword_init: true)
+
+      # @param disk [Disk] is only read
+      # @param since [Time, nil] files newer than this are named; nil: all of them
+      def initialize(disk, since: nil)
+        @disk = disk
+        @since = since
+      end
+
+      # @yieldparam entries [Integer] counted so far; a block that returns :stop ends it
+      # @return [Result]
+      # @raise [Damaged] where the table cannot be read: then it cannot be known
+      # @raise [Stopped, Unreadable]
+      def count(&look)
+        @seen = 0
+        @look = look
+        map = Image::UsedMap.new(@disk, tolerant: true)
+        volumes = parts(map).map { |part, volume| volume(part, volume) }
+        hosts = Image::Systems.of(map).filter_map { |system| system['host'] }.uniq
+        unknown, known = volumes.partition { |one| one['problem'] }
+        Result.new(volumes:, hosts:, unknown: unknown.map { |one| one['name'] }, **sums(known))
+      end
+
+      private
+
+      def sums(known)
+        { files: known.sum { |one| one['files'] }, bytes: known.sum { |one| one['bytes'] },
+          newest: known.filter_map { |one| one.dig('newest', 'at') }.max,
+          newer_files: known.sum { |one| one['newer']['files'] }, newer_bytes: known.sum { |one| one['newer']['bytes'] } }
+      end
+
+      # Without a table: the one volume, as part 1; an empty disk has none.
+      def parts(map)
+        return map.parts.map { |part| [part.partition, part.volume] } if map.table
+
+        map.whole.used_bytes.zero? ? [] : [[nil, map.whole]]
+      end
+
+      def volume(part, volume)
+        about = { 'part' => part&.number || 1, 'name' => name(part, volume), 'kind' => volume.kind,
+                  'role' => part ? part.role.to_s : 'data', 'used_bytes' => volume.used_bytes }
+        return about.merge('problem' => problem(volume)) unless volume.browsable?
+
+        about.merge(tally(volume))
+      rescue Damaged, Unreadable => e
+        about.merge('problem' => "its files cannot be counted: #{e.message}")
+      end
+
+      def name(part, volume)
+        [part&.name, volume.label].find { |text| !text.to_s.empty? } || (part ? Table::Types.role_name(part.role) : volume.kind)
+      end
+
+      def problem(volume)
+        return 'it holds no files' if volume.kind == 'swap'
+
+        volume.used_bytes.zero? ? 'nothing is on it' : 'what is in it cannot be known'
+      end
+
+      def tally(volume)
+        newest = nil
+        files = bytes = 0
+        newer = Newer.new
+        volume.each_entry do |entry|
+          step
+          next unless entry.file?
+
+          files += 1
+          bytes += entry.size
+          newest = entry if entry.modified_at && (newest.nil? || entry.modified_at > newest.modified_at)
+          newer.add(entry) if @since.nil? || (entry.modified_at && entry.modified_at > @since)
+        end
+        { 'files' => files, 'bytes' => bytes, 'newer' => newer.to_h,
+          'newest' => newest && { 'path' => newest.path, 'at' => newest.modified_at.iso8601 } }
+      end
+
+      def step
+        @seen += 1
+        raise Damaged.new('more files than can be counted', where: 'volume') if @seen > MOST_ENTRIES
+        return unless @look && (@seen % EVERY).zero?
+
+        raise Stopped, 'the counting was stopped' if @look.call(@seen) == :stop
+      end
+
+      # The newer files of a volume, by folder.
+      class Newer
+        def initialize
+          @folders = Hash.new { |all, path| all[path] = { 'path' => path, 'files' => 0, 'bytes' => 0, 'newest' => nil } }
+          @named = []
+          @files = @bytes = 0
+        end
+
+        def add(entry)
+          @files += 1
+          @bytes += entry.size
+          @named << { 'path' => entry.path, 'bytes' => entry.size, 'at' => entry.modified_at&.iso8601 } if @named.size < MOST_NEWER
+          folder = @folders[::File.dirname(entry.path)]
+          folder['files'] += 1
+          folder['bytes'] += entry.size
+          folder['newest'] = [folder['newest'], entry.modified_at&.iso8601].compact.max
+        end
+
+        # @return [Hash] files, bytes, folders (the fullest first), named (the newest first), complete: whether all are named
+        def to_h
+          { 'files' => @files, 'bytes' => @bytes, 'complete' => @named.size == @files && @folders.size <= MOST_FOLDERS,
+            'folders' => @folders.values.sort_by { |folder| [-folder['bytes'], folder['path']] }.first(MOST_FOLDERS),
+            'named' => @named.sort_by { |file| file['at'].to_s }.reverse }
+        end
+      end
+      private_constant :Newer
+    end
+  end
+end

@@ -1,0 +1,121 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Safety
+    # What somebody has to decide about, and what is only worth knowing.
+    module Questions
+      def self.ask(id, source, &) = Rule.new(id, :ask, source, &)
+      def self.note(id, source, &) = Rule.new(id, :note, source, &)
+
+      # Hours of writing from which a port counts as slow for it.
+      SLOW = 1800 # seconds
+      # 32-bit sector numbers in an MBR (UEFI specification, 5.2.1).
+      MBR_SECTORS = 2**32
+
+      HEALTH = ask('health', 'the drive’s SMART data') do |drive, _|
+        case drive.health.state
+        when 'good' then Rule::Fine.new('Healthy', drive.health.reason)
+        when 'worn' then ['Worn', drive.health.reason]
+        when 'unknown' then ['Health not known', drive.health.reason]
+        end
+      end
+
+      CONTENTS = ask('contents', 'the drive’s table and volumes') do |drive, _|
+        next Rule::Fine.new('Empty', 'No table and no volume on it') if drive.volumes.empty?
+
+        names = drive.volumes.map { |volume| volume['label'] || volume['kind'] }.first(3).join('”, “')
+        used = drive.volumes.sum { |volume| volume['used_bytes'].to_i }
+        ['Not empty', "“#{names}”, #{Units.bytes(used)} on it would be lost"]
+      end
+
+      OTHER_SYSTEM = ask('owner', 'the system on it, and the records of drives') do |drive, purpose|
+        others = drive.hosts - [purpose.computer]
+        others = [drive.owner] if others.empty? && drive.system? && drive.owner && drive.owner != purpose.computer
+        ["Holds the system of #{Units.list(others)}", 'It belongs to another computer'] if others.any?
+      end
+
+      ORIGINAL = note('original', 'the system on it, and the records of drives') do |drive, purpose|
+        next unless drive.owner == purpose.computer || drive.hosts.include?(purpose.computer)
+
+        ['The original drive', "#{purpose.computer}’s own system is on it"] if drive.system?
+      end
+
+      NEWER = ask('newer', 'the times in its volumes') do |drive, purpose|
+        next if drive.newest.nil? || purpose.taken_at.nil? || drive.newest <= purpose.taken_at
+
+        rest = Questions.image_of(drive)
+        ['Newer than the image', "Written to #{Units.span(drive.newest - purpose.taken_at)} after the image was taken; #{rest}"]
+      end
+
+      SECTOR = ask('sector', 'the drive’s sector size') do |drive, purpose|
+        same = drive.logical_sector == purpose.logical_sector
+        next Rule::Fine.new('Same sector size', "#{drive.logical_sector} bytes, as in the image") if same
+
+        ['Another sector size',
+         "#{drive.logical_sector} bytes, the image has #{purpose.logical_sector}: its table and volumes must be converted"]
+      end
+
+      REMOVABLE = ask('removable', 'the drive’s kind') do |drive, _|
+        ['Removable', "A card or stick (#{drive.bus}): is it what the computer starts from?"] if drive.removable
+      end
+
+      SPEED = ask('speed', 'what its port is known for') do |drive, purpose|
+        next unless drive.speed && purpose.amount
+
+        seconds = purpose.amount / drive.speed
+        ['A slow port for this', "#{Units.bytes(purpose.amount)} take about #{Units.span(seconds)} on it"] if seconds > SLOW
+      end
+
+      KIND = ask('kind', 'the drive, and the one that the image is of') do |drive, purpose|
+        was = purpose.rotating
+        next if was.nil? || drive.rotating.nil? || was == drive.rotating
+
+        words = { true => 'a rotating disk', false => 'solid state' }
+        ['Another kind of drive', "The image is of #{words[was]}, this is #{words[drive.rotating]}"]
+      end
+
+      SAME_DISK = ask('same-disk', 'the identities in the tables') do |drive, _|
+        next if drive.same_disk.empty?
+
+        ['Shares its disk identity', "The disk on port #{drive.same_disk.join(', ')} has the same: a copy, which may start instead"]
+      end
+
+      OF_IMAGE = note('of-image', 'the identities in the tables') do |drive, purpose|
+        next if drive.disk_guid.nil? || drive.disk_guid != purpose.disk_guid
+
+        ['Has the identity of the image’s disk', 'It is where the image was taken, or a copy of it']
+      end
+
+      REACH = ask('reach', 'the image’s table') do |drive, purpose|
+        reach = MBR_SECTORS * drive.logical_sector
+        next unless purpose.table_kind == 'mbr' && drive.identity.capacity > reach
+
+        ['Larger than its table can address',
+         "An MBR reaches #{Units.bytes(reach)}; #{Units.bytes(drive.identity.capacity - reach)} stay unused"]
+      end
+
+      LOOK_ALIKE = note('look-alike', 'the models and capacities of the attached drives') do |drive, _|
+        next if drive.twins.empty? && drive.near.empty?
+
+        same = "Same maker, same size on port #{drive.twins.join(', ')}" if drive.twins.any?
+        near = drive.near.map { |port, count| "the serial of port #{port} differs by #{count} character#{'s' if count > 1}" }
+        ['A look-alike is attached', [same, *near].compact.join('; ').sub(/\A\w/, &:upcase)]
+      end
+
+      SERIAL = note('serial', 'the drive') do |drive, _|
+        ['No readable serial', 'Only the unplug check can prove that it is the right one'] unless drive.identity.provable?
+      end
+
+      # @return [String] whether an image of the drive holds what is on it
+      def self.image_of(drive)
+        return 'and no image of this drive exists' unless drive.newest_image
+        return 'an image of this drive holds that' if drive.newest_image >= drive.newest
+
+        "the newest image of this drive is #{Units.span(drive.newest - drive.newest_image)} older"
+      end
+
+      ALL = [HEALTH, SECTOR, CONTENTS, OTHER_SYSTEM, ORIGINAL, NEWER, SAME_DISK, OF_IMAGE, REMOVABLE, KIND, SPEED, REACH, LOOK_ALIKE,
+             SERIAL].freeze
+    end
+  end
+end
