@@ -25,6 +25,9 @@ module Config
   # @return [String] the queue of what only reads, and shall not keep writes waiting
   def reading = "#{bench}-reading"
 
+  # @return [String] the queue of what is read from drives while somebody waits for it
+  def drives = "#{bench}-drives"
+
   # @return [Array<String>] host names under which the pages may be asked for
   def hosts = ENV.fetch('EVREL_HOSTS', '127.0.0.1,localhost').split(',')
 

@@ -2,11 +2,14 @@
 
 require_relative 'boot'
 
-# A worker of this bench: ruby app/worker.rb [reading]. One carries out writes
-# and trial starts, the other looks through shelves and checks images. A job
-# that a killed worker left behind is taken again: writes go on from their journal.
-queue = ARGV.first == 'reading' ? Config.reading : Config.bench
-worker = Delayed::Worker.new(queues: [queue], quiet: true)
-worker.name = "evrel #{queue}"
+# A worker of this bench: ruby app/worker.rb [QUEUE…]. Without a queue it
+# carries out writes, trial starts and whatever else writes to a drive;
+# "reading" looks through shelves and checks images, "drives" counts and saves
+# what is on drives, while somebody waits for it. A job that a killed worker left
+# behind is taken again: writes go on from their journal.
+names = { 'reading' => Config.reading, 'drives' => Config.drives }
+queues = ARGV.empty? ? [Config.bench] : ARGV.map { |name| names.fetch(name) }
+worker = Delayed::Worker.new(queues:, quiet: true)
+worker.name = "evrel #{queues.join(' ')}"
 Delayed::Job.clear_locks!(worker.name)
 worker.start

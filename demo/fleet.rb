@@ -28,6 +28,16 @@ module Demo
       'SRV-01' => { place: 'Harbour office, cellar', model: 'Brisk Tower', firmware: 'uefi', id: '4C1E77A0-SRV01' }
     }.freeze
 
+    # The identities of a computer's disk stay the same from image to image.
+    def self.ids(host)
+      return Scenario::IDS if host == 'TKT-03'
+
+      digits = Digest::SHA256.hexdigest(host)
+      %i[disk esp system recovery system_uuid recovery_uuid].each_with_index.to_h do |name, index|
+        [name, "#{digits[index * 8, 8]}-#{digits[0, 4]}-4#{digits[4, 3]}-8#{digits[8, 3]}-#{digits[index, 12]}"]
+      end
+    end
+
     # @param trouble [Time] when the story's trouble began
     # @param start_files [String] folder with a kernel and a loader
     # @param places [Hash] :holm, :office, :archive, :web → folders
@@ -155,18 +165,8 @@ module Demo
       Evrel::Disk::File.create(path, DESK)
       files = OfficeFiles.of(host, time)
       files = files.merge(OfficeFiles.infection(time)) if infected
-      StartingDisk.new(path, host:, title: host, start_files: @start_files, ids: ids(host), files:, at: time).build
+      StartingDisk.new(path, host:, title: host, start_files: @start_files, ids: Fleet.ids(host), files:, at: time).build
       path
-    end
-
-    # The identities of a computer's disk stay the same from image to image.
-    def ids(host)
-      return Scenario::IDS if host == 'TKT-03'
-
-      digits = Digest::SHA256.hexdigest(host)
-      %i[disk esp system recovery system_uuid recovery_uuid].each_with_index.to_h do |name, index|
-        [name, "#{digits[index * 8, 8]}-#{digits[0, 4]}-4#{digits[4, 3]}-8#{digits[8, 3]}-#{digits[index, 12]}"]
-      end
     end
 
     def ntfs_disk(time, size, volume_mib)

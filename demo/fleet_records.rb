@@ -26,6 +26,7 @@ module Demo
       computers
       shelves
       checks
+      drives
       dockets
     end
 
@@ -52,7 +53,7 @@ module Demo
     end
 
     def put_back
-      @bench.plug(Scenario::ARCHIVE, '5')
+      @bench.plug(Scenario::ARCHIVE, Scenario::ARCHIVE_PORT)
       AttachedDrives.remember.fetch(Scenario::ARCHIVE)
     end
 
@@ -76,9 +77,17 @@ module Demo
         checked = @trouble - (230 * DAY) if image.place.start_with?('tkt04')
         image.reload.update!(checked_at: checked) if image.checked_at
       end
-      @bench.pull('5')
+      @bench.pull(Scenario::ARCHIVE_PORT)
       @archive.update!(reachable: false, reachable_changed_at: @trouble - (84 * DAY))
       @archive.drive.update!(last_port: '2', last_seen_at: @trouble - (84 * DAY))
+    end
+
+    def drives
+      kaja = Technician.find_by!(sign_in: 'kaja')
+      Drive.find_by!(serial: 'OS50-7719-ACC1').update!(protected_by: kaja, protected_note: 'The harbour office’s accounts, no copy yet',
+                                                       protected_until: Date.current + 30)
+      Drive.find_by!(serial: 'TF24-0310-5D2K').update!(computer: Computer.find_by!(name: 'PIER-02'))
+      %w[OT4T-9001-AA71 OT4T-9001-AB71].each { |serial| Drive.find_by!(serial:).update!(computer: Computer.find_by!(name: 'SRV-01')) }
     end
 
     def dockets
@@ -86,7 +95,10 @@ module Demo
                     since: @trouble - (6 * DAY) + 7200, noticed: @trouble - (3 * DAY))
       kiosk = docket('KSK-01', 'corrupt', 'Shows a black page since the storm.', since: @trouble - (2 * DAY))
       office = docket('OFC-02', 'replaced', 'The new computer stands beside it.')
-      [till, kiosk, office].each { |one| Event.add('opened', "Docket opened for #{one.computer.name}", docket: one, technician: @ina) }
+      server = docket('SRV-01', 'drive_failed', 'One of three equal drives died; the data drives must survive.', since: @trouble)
+      [till, kiosk, office, server].each do |one|
+        Event.add('opened', "Docket opened for #{one.computer.name}", docket: one, technician: @ina)
+      end
     end
 
     def docket(computer, cause, note, since: nil, noticed: nil)

@@ -4,6 +4,7 @@ require 'fileutils'
 require 'tmpdir'
 require_relative 'starting_disk'
 require_relative 'office_files'
+require_relative 'bench_drives'
 require_relative 'fleet'
 require_relative 'fleet_records'
 require_relative 'kept_bench'
@@ -18,13 +19,14 @@ module Demo
     DAY = 86_400 # seconds
     DRIVES = {
       'TF48-2209-7Q4F' => { port: '3', maker: 'Tarn', model: 'Flux SSD', capacity: 480_103_981_056, bus: 'SATA', rotating: false,
-                            health: { state: 'good', reason: '0 reallocated sectors, wear at 2 %, 31 °C' } },
+                            smart: StandIns::Smart.ata(hours: 41, temperature: 31, wear: 2) },
       'TF48-2209-7Q1F' => { port: '1', maker: 'Tarn', model: 'Flux SSD', capacity: 480_103_981_056, bus: 'SATA', rotating: false,
-                            health: { state: 'good', reason: '0 reallocated sectors, wear at 11 %, 34 °C' } },
+                            smart: StandIns::Smart.ata(hours: 3870, temperature: 34, wear: 11) },
       'OS1T-88C02M' => { port: '2', maker: 'Orrin', model: 'Slate HDD', capacity: 1_000_204_886_016, bus: 'USB', rotating: true,
-                         health: { state: 'good', reason: '0 reallocated sectors, 4,120 h, 33 °C' } },
+                         smart: StandIns::Smart.ata(hours: 4120, temperature: 33) },
       'VN24-0071K9XD' => { port: '4', maker: 'Velm', model: 'NV2 SSD', capacity: 240_057_409_536, bus: 'SATA', rotating: false,
-                           health: { state: 'worn', reason: '212 sectors cannot be read, wear at 97 %' } }
+                           smart: StandIns::Smart.ata(hours: 30_416, temperature: 39, wear: 97, reallocated: 38, pending: 212,
+                                                      errors: 212) }
     }.freeze
     IDS = { disk: '8f0c6d52-3a1e-4b57-9c1d-5e2a7b40c3d1', esp: '1b7e0d94-52c8-4f6a-8d33-0c9fa6e1b274',
             system: '8c1f24a7-6e0b-4d9c-b5f2-7a3d18e6c905', recovery: '5d92b3e8-17f4-4a6d-9e08-c4b61f7a2d53',
@@ -33,6 +35,7 @@ module Demo
     HOLM_UUID = '0d5c7e21-4b98-4f63-a1d0-7e92b6c3f854'
     # A shelf drive that lies in a cupboard today.
     ARCHIVE = 'OS2T-41F7RB'
+    ARCHIVE_PORT = '16'
     ARCHIVE_UUID = '9a3f6b0c-d287-4e15-bc49-05e7a8f1d362'
     # What the drives of this bench do behind their port: enough to see a write at work.
     BYTES_PER_SECOND = 36 * (10**6)
@@ -68,8 +71,14 @@ module Demo
       camera_recordings
       shelf_drive
       office
-      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'] }]
-      fleet unless @small
+      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'], on: false }]
+      return if @small
+
+      BenchDrives.new(@now, make: method(:drive), start_files: @start_files,
+                            fill: lambda { |serial, label, files, at|
+                              one_volume(serial, label, files, at:, path: @bench.path_of(serial))
+                            }).build
+      fleet
     end
 
     def records
@@ -82,8 +91,9 @@ module Demo
     end
 
     def fleet
-      archive = drive(ARCHIVE, { port: '5', maker: 'Orrin', model: 'Slate HDD', capacity: 2_000_398_934_016, bus: 'USB', rotating: true,
-                                 health: { state: 'good', reason: '0 reallocated sectors, 9,310 h, 35 °C' } })
+      archive = drive(ARCHIVE, { port: ARCHIVE_PORT, maker: 'Orrin', model: 'Slate HDD', capacity: 2_000_398_934_016, bus: 'USB',
+                                 rotating: true,
+                                 smart: StandIns::Smart.ata(hours: 9310, temperature: 35) })
       one_volume(ARCHIVE, 'Salt bay', { 'READ-ME.txt' => ["Older images\n", @now - (500 * DAY)] },
                  at: @now - (90 * DAY), uuid: ARCHIVE_UUID, path: archive)
       places = { holm:, office: FleetRecords.office(@bench), archive: @bench.mount_of(ARCHIVE), web: FleetRecords.web(@bench) }
@@ -111,10 +121,10 @@ module Demo
     end
 
     def drive(serial, about)
-      fields = about.except(:port).transform_keys(&:to_s)
-      path = @bench.make('serial' => serial, 'wwn' => "5000c5#{serial.sum.to_s(16).rjust(10, '0')}", 'logical_sector' => 512,
-                         'physical_sector' => 4096, 'read_only' => false, 'in_use' => false,
-                         'bytes_per_second' => BYTES_PER_SECOND, **fields)
+      fields = about.except(:port, :smart, :speed).transform_keys(&:to_s)
+      path = @bench.make({ 'serial' => serial, 'wwn' => "5000c5#{serial.sum.to_s(16).rjust(10, '0')}", 'rotating' => false,
+                           'removable' => false, 'logical_sector' => 512, 'physical_sector' => 4096, 'read_only' => false,
+                           'bytes_per_second' => about[:speed] || BYTES_PER_SECOND, **fields }, smart: about[:smart])
       @bench.plug(serial, about[:port])
       path
     end

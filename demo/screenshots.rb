@@ -33,7 +33,7 @@ class Screenshots
     click_link 'Dockets'
     picture('dockets') { has_css?('li.sealed') }
     click_link 'Bench'
-    picture('bench') { has_css?('article', minimum: 6) }
+    picture('bench') { has_css?('.port-card', minimum: 6) }
     click_link 'Images'
     picture('images') { has_css?('tr.on') && has_css?('aside h2') }
     look_inside
@@ -62,8 +62,14 @@ class Screenshots
     picture('2-image') { has_css?('tr.on .chip', text: 'Whole') && has_css?('.fact', text: 'clusters checked') }
     click_button 'Seal this image'
     find('.card', text: 'old-stock').click
+    fill_in 'Why it may be overwritten', with: 'Old stock, no longer needed'
+    has_text?('1,204 files')
     fill_in 'label', with: '7q4'
     picture('3-target') { has_css?('.fact', text: 'look-alike') }
+    click_button 'Look…'
+    picture('3-lost') { has_css?('[role=dialog] summary', text: 'old-stock') }
+    send_keys(:escape)
+    has_no_css?('[role=dialog]')
     find_field('label').send_keys('f', :enter)
     picture('4-layout') { has_css?('h3', text: 'After the restore') && has_css?('.fact', minimum: 5) }
     send_keys(:enter)

@@ -90,6 +90,12 @@ module Demo
       FSTAB
       Demo.write_files(root, @files)
       make_ext4(root, system_start, system_size, 'System', @ids[:system_uuid])
+      note_start
+    end
+
+    # As if the computer had last been started then.
+    def note_start
+      run('debugfs', '-w', '-R', "set_super_value mtime #{@at.utc.strftime('%Y%m%d%H%M%S')}", "#{@path}?offset=#{system_start}")
     end
 
     def write_recovery

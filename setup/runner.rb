@@ -56,6 +56,7 @@ module Setup
         start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
         start('worker', *ruby('app/worker.rb'))
         start('reader', *ruby('app/worker.rb', 'reading'))
+        start('drive reader', *ruby('app/worker.rb', 'drives'))
         start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))
         wait_for_pages
       end

@@ -2,33 +2,31 @@
 
 require 'fileutils'
 require 'json'
+require_relative 'drive'
+require_relative 'settings'
+require_relative 'smart'
 
 # Stand-ins for what lies on a real bench: drives in files, plugged into ports.
 #
-#   bench/ports.json                 {"1": "TF48-2209-7Q1F", "2": …}
-#   bench/drives/SERIAL/drive.json   what the drive tells about itself
-#   bench/drives/SERIAL/disk.raw     its contents, a sparse file of its capacity
-#   bench/shelves/SERIAL/…           what is on the file system of a shelf drive
-#   bench/computers.json             firmware and boot order
+#   bench/ports.json                 {"1": "TF48-2209-7Q1F", "2": …}; a name that a drive's folder has
+#   bench/moves.jsonl                what was pulled, plugged and changed, a line each
+#   bench/drives/NAME/drive.json     what the drive tells about itself, and its faults
+#   bench/drives/NAME/smart.json     its SMART data, in smartctl's form
+#   bench/drives/NAME/disk.raw       its contents, a sparse file of its capacity
+#   bench/drives/NAME/locked         the docket that it is locked to
+#   bench/shelves/NAME/…             what is on the file system of a shelf drive
+#   bench/computers.json             firmware, boot order, and whether they are on
 #   bench/shares/…, bench/web/…      a mounted share, and what an office's file server serves
+#
+# The name of a drive's folder is its serial, or anything where it has none.
 module StandIns
-  # A drive as its port shows it. All sizes in bytes.
-  Drive = Struct.new(:port, :serial, :wwn, :maker, :model, :capacity, :bus, :rotating, :logical_sector,
-                     :physical_sector, :health, :read_only, :in_use, :bytes_per_second, :path, keyword_init: true) do
-    # @return [Evrel::Disk] at the speed of the drive and its port
-    def open(writable: false)
-      disk = Evrel::Disk::File.open(path, writable: writable && !read_only, logical_sector:, physical_sector:)
-      return disk unless writable && bytes_per_second
-
-      Evrel::Disk::Paced.new(disk, bytes_per_second)
-    end
-
-    def name = "#{maker} #{model}"
-  end
-
   # The ports and what is plugged into them now.
   class Bench
-    PORTS = 6 # that it has at least
+    PORTS = 6 # that it has at least, and this many behind the last that is taken:
+    SPARE_PORTS = 2
+
+    # One line of moves.jsonl: number from 1, Time, "plugged", "pulled" or "changed", port, name of the drive.
+    Move = Struct.new(:number, :at, :what, :port, :name, keyword_init: true)
 
     attr_reader :folder
 
@@ -39,63 +37,175 @@ module StandIns
 
     # @return [Array<Drive>] by port
     def drives
-      ports.sort_by { |port, _| port.to_i }.filter_map { |port, serial| drive(serial, port) }
+      ports.sort_by { |port, _| port.to_i }.filter_map { |port, name| drive(name, port) }
+    end
+
+    # @return [Array<Drive>] those that lie beside the bench, with port nil
+    def spare
+      Dir.children(in_folder('drives')).sort.filter_map { |name| drive(name, nil) unless ports.value?(name) }
+    rescue Errno::ENOENT
+      []
     end
 
     # @return [Array<String>] every port, taken or not
-    def port_names = (1..[PORTS, *ports.keys.map(&:to_i)].max).map(&:to_s)
+    def port_names = (1..[PORTS, ports.keys.map(&:to_i).max.to_i + SPARE_PORTS].max).map(&:to_s)
 
-    # @return [Array<Hash>] name, firmware and boot order of each computer
+    # @return [Array<Hash>] name, firmware, boot order and whether it is on, of each computer
     def computers = read('computers.json') || []
 
-    # @return [Float] changes when something was plugged or pulled
-    def revision
-      File.mtime(in_folder('ports.json')).to_f
+    # @return [String] changes whenever anything on the bench has
+    def revision = "#{stamp('ports.json')}-#{stamp('moves.jsonl')}"
+
+    # @param since [Integer] number of a move
+    # @return [Array<Move>] those after it, in order
+    def moves(since: 0)
+      File.foreach(in_folder('moves.jsonl')).with_index(1).filter_map do |line, number|
+        next if number <= since
+
+        told = JSON.parse(line)
+        Move.new(number:, at: Time.iso8601(told['at']), what: told['what'], port: told['port'], name: told['name'])
+      end
     rescue Errno::ENOENT
-      0.0
+      []
     end
 
     # @return [String] where the file system of a drive is mounted
-    def mount_of(serial) = in_folder('shelves', serial)
+    def mount_of(name) = in_folder('shelves', name)
 
     # Puts a new drive on the shelf of spare drives; it is plugged in by `plug`.
     # @param about [Hash] as in drive.json
+    # @param smart [Hash, nil] as in smart.json
+    # @param name [String] of its folder
     # @return [String] path of its contents
-    def make(about)
-      folder = in_folder('drives', about.fetch('serial'))
-      FileUtils.mkdir_p(folder)
-      File.write(File.join(folder, 'drive.json'), "#{JSON.pretty_generate(about)}\n")
-      path = File.join(folder, 'disk.raw')
+    def make(about, smart: nil, name: about.fetch('serial'))
+      FileUtils.mkdir_p(in_folder('drives', name))
+      write(about, 'drives', name, 'drive.json')
+      write(smart, 'drives', name, 'smart.json') if smart
+      path = in_folder('drives', name, 'disk.raw')
       Evrel::Disk::File.create(path, about.fetch('capacity')) unless File.exist?(path)
       path
     end
 
-    def plug(serial, port) = change { |ports| ports[port] = serial }
-    def pull(port) = change { |ports| ports.delete(port) }
+    # @raise [Evrel::Refused] where something else is in the port
+    # @raise [Evrel::NotFound] where there is no such drive
+    def plug(name, port)
+      raise Evrel::NotFound.new("there is no drive #{name}", where: name) unless read('drives', name, 'drive.json')
+
+      change do |ports|
+        raise Evrel::Refused.new("port #{port} is taken", where: "port #{port}", hint: 'pull what is in it first') if ports[port] &&
+                                                                                                                      ports[port] != name
+
+        before = ports.key(name)
+        ports.delete(before)
+        ports[port] = name
+        note('pulled', before, name) if before
+        note('plugged', port, name)
+      end
+    end
+
+    # @raise [Evrel::NotFound] where nothing is in the port
+    def pull(port)
+      change do |ports|
+        name = ports.delete(port) or raise Evrel::NotFound.new("nothing is in port #{port}", where: "port #{port}")
+        note('pulled', port, name)
+      end
+    end
+
+    # Two drives change places.
+    def swap(one, other)
+      change do |ports|
+        names = [one, other].map { |port| ports.delete(port) or raise Evrel::NotFound.new("nothing is in port #{port}", where: port) }
+        [one, other].zip(names) { |port, name| note('pulled', port, name) }
+        [one, other].zip(names.reverse) do |port, name|
+          ports[port] = name
+          note('plugged', port, name)
+        end
+      end
+    end
+
+    # @yieldparam about [Hash] drive.json, to be changed
+    def change_drive(name)
+      exclusively do
+        about = read('drives', name, 'drive.json') or raise Evrel::NotFound.new("there is no drive #{name}", where: name)
+        yield about
+        write(about, 'drives', name, 'drive.json')
+        note('changed', ports.key(name), name)
+      end
+    end
+
+    # @return [String] where the contents of a drive lie
+    def path_of(name) = in_folder('drives', name, 'disk.raw')
+
+    # @return [String, nil]
+    def port_of(name) = ports.key(name)
 
     # @param list [Array<Hash>]
     def computers=(list)
-      FileUtils.mkdir_p(@folder)
-      File.write(in_folder('computers.json'), "#{JSON.pretty_generate(list)}\n")
+      exclusively do
+        write(list, 'computers.json')
+        note('changed', nil, nil)
+      end
+    end
+
+    # @return [String, nil] number of the docket that the drive is locked to
+    def lock_on(name)
+      File.read(in_folder('drives', name, 'locked')).strip
+    rescue Errno::ENOENT
+      nil
+    end
+
+    # @param docket [String, nil] nil releases it
+    def lock(name, docket)
+      path = in_folder('drives', name, 'locked')
+      return FileUtils.rm_f(path) unless docket
+
+      File.write(path, "#{docket}\n") if File.directory?(File.dirname(path))
     end
 
     private
 
     def ports = read('ports.json') || {}
 
-    def drive(serial, port)
-      about = read('drives', serial, 'drive.json') or return
+    def drive(name, port)
+      about = read('drives', name, 'drive.json') or return
       fields = about.transform_keys(&:to_sym).slice(*Drive.members)
-      Drive.new(port:, path: in_folder('drives', serial, 'disk.raw'), **fields)
+      Drive.new(port:, path: in_folder('drives', name, 'disk.raw'), smart: read('drives', name, 'smart.json'), handle: name,
+                bench: self, **fields)
     end
 
     def change
+      exclusively do
+        changed = ports
+        yield changed
+        write(changed, 'ports.json')
+      end
+    end
+
+    # Two who move drives at the same moment do so one after the other.
+    def exclusively
       FileUtils.mkdir_p(@folder)
-      changed = ports
-      yield changed
-      # In one step, so that nobody reads half a file.
-      File.write(in_folder('ports.json.new'), "#{JSON.pretty_generate(changed)}\n")
-      File.rename(in_folder('ports.json.new'), in_folder('ports.json'))
+      File.open(in_folder('.lock'), File::RDWR | File::CREAT) do |io|
+        io.flock(File::LOCK_EX)
+        yield
+      end
+    end
+
+    def note(what, port, name)
+      File.open(in_folder('moves.jsonl'), 'a') { |io| io.puts(JSON.generate(at: Time.now.iso8601(3), what:, port:, name:)) }
+    end
+
+    def stamp(name)
+      stat = File.stat(in_folder(name))
+      "#{stat.mtime.to_f}/#{stat.size}"
+    rescue Errno::ENOENT
+      '0'
+    end
+
+    # In one step, so that nobody reads half a file.
+    def write(value, *names)
+      path = in_folder(*names)
+      File.write("#{path}.new", "#{JSON.pretty_generate(value)}\n")
+      File.rename("#{path}.new", path)
     end
 
     def read(*names)

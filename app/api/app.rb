@@ -37,6 +37,8 @@ module Api
     register Shelves
     register Images
     register Things
+    register Drives
+    register Handling
 
     helpers do
       def technician = @technician ||= Technician.find_by(id: session[:technician_id])

@@ -29,7 +29,7 @@ WriteJob = Struct.new(:write_id) do
   def run
     docket = @write.docket
     guard = Guard.new(docket, going_on: Evrel::Restore::Journal.begun?(@write.journal_path))
-    target = guard.check.open(writable: true)
+    target = guard.check.open(writable: true, docket: docket.number)
     FileUtils.mkdir_p(File.dirname(@write.journal_path))
     @write.image.open_image do |image|
       plan = Stations::LayoutStation.new(docket).plan

@@ -1,18 +1,48 @@
 # frozen_string_literal: true
 
-# A drive that was seen on the bench at least once, known by its serial.
+# A drive that was seen on the bench at least once, known by its identity: its
+# serial, or what else it tells (Evrel::Identity.key).
 class Drive < ActiveRecord::Base
   belongs_to :computer, optional: true
   belongs_to :docket, optional: true
+  belongs_to :protected_by, class_name: 'Technician', optional: true
   has_many :shelves
+  has_many :drive_sightings
+  has_many :drive_tasks
 
   # Takes the drive for a docket, if nobody else has it: one statement, so that
-  # two requests at the same moment cannot both succeed.
+  # two requests at the same moment cannot both succeed. The drive itself is
+  # marked too, for other hosts that share the bench.
   # @return [Boolean]
   def lock_for(docket)
     Drive.where(id:).where('docket_id IS NULL OR docket_id = ?', docket.id).update_all(docket_id: docket.id)
-    reload.docket_id == docket.id
+    taken = reload.docket_id == docket.id
+    AttachedDrives.mark(self, docket.number) if taken
+    taken
   end
 
-  def release = update!(docket: nil)
+  def release
+    update!(docket: nil)
+    AttachedDrives.mark(self, nil)
+  end
+
+  # @return [Boolean] whether it is protected today
+  def protected? = !protected_by_id.nil? && (protected_until.nil? || protected_until >= Date.current)
+
+  # @return [Hash, nil] as Evrel::Safety wants it
+  def protection
+    return unless protected?
+
+    { 'by' => protected_by.short_name, 'note' => protected_note, 'until' => protected_until&.end_of_day }
+  end
+
+  # Notes that it is in a port now; a new line where it was elsewhere or away.
+  def sighted(port, now = Time.now)
+    last = drive_sightings.order(:id).last
+    if last && last.port == port && last.seen_until > now - 10.minutes
+      last.update!(seen_until: now)
+    else
+      drive_sightings.create!(port:, seen_from: now, seen_until: now)
+    end
+  end
 end

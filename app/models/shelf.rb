@@ -40,7 +40,7 @@ class Shelf < ActiveRecord::Base
     return "On shelf #{name}" if there?
     return "Shelf #{name} does not answer since #{Words.time(reachable_changed_at || updated_at)}" unless drive
 
-    "On drive …#{drive.serial[-4..]}, last seen #{Words.time(drive.last_seen_at)} on port #{drive.last_port}"
+    "On drive …#{drive.identity_key[-4..]}, last seen #{Words.time(drive.last_seen_at)} on port #{drive.last_port}"
   end
 
   # Notes whether it could be reached, and since when that is so.
@@ -53,7 +53,7 @@ class Shelf < ActiveRecord::Base
 
   # By the drive's serial and the volume's UUID, whatever its port is today.
   def drive_there?
-    seen = AttachedDrives.by_serial(drive.serial) or return false
+    seen = AttachedDrives.by_key(drive.identity_key) or return false
     return true if volume_uuid.nil?
 
     AttachedDrives.shown(seen).parts.any? { |part| part.dig('volume', 'uuid') == volume_uuid }

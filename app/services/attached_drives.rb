@@ -7,8 +7,9 @@ module AttachedDrives
   LOCK = Mutex.new
 
   # What is on a drive: guid of its table, parts as in a manifest (each with
-  # "volume"), fingerprint; problem is a message where the table cannot be trusted.
-  Contents = Struct.new(:disk_guid, :parts, :fingerprint, :problem, :written_at, keyword_init: true)
+  # "volume"), host names of its systems, fingerprint; problem is a message where
+  # the table cannot be trusted.
+  Contents = Struct.new(:disk_guid, :parts, :hosts, :fingerprint, :problem, :written_at, :started_at, keyword_init: true)
 
   module_function
 
@@ -17,19 +18,36 @@ module AttachedDrives
   # @return [Array<StandIns::Drive>] by port
   def list = provider.drives
 
-  def by_serial(serial) = list.find { |drive| drive.serial == serial }
+  # @param key [String] as Evrel::Identity.key
+  # @return [StandIns::Drive, nil] nil also where two drives claim to be it
+  def by_key(key)
+    found = list.select { |drive| drive.key == key }
+    found.first if found.one?
+  end
+
+  # @return [String, nil] what the bench calls the drive, attached or not
+  def handle(key) = (list + provider.spare).find { |drive| drive.key == key }&.handle
+
+  # Marks the drive itself as locked to a docket, or, with nil, as free.
+  def mark(record, docket)
+    name = handle(record.identity_key)
+    provider.lock(name, docket) if name
+  end
 
   # Records every attached drive and where it was seen.
-  # @return [Hash{String=>Drive}] serial → record
+  # @return [Hash{String=>Drive}] key → record
   def remember
-    list.to_h do |seen|
-      record = Drive.find_or_initialize_by(serial: seen.serial)
+    attached = list
+    known = Drive.includes(:shelves, :docket, :computer, :protected_by).where(identity_key: attached.map(&:key)).index_by(&:identity_key)
+    attached.to_h do |seen|
+      record = known[seen.key] || Drive.new(identity_key: seen.key)
       fresh = record.last_seen_at.nil? || record.last_seen_at < 1.minute.ago || record.last_port != seen.port
       if fresh
-        record.update!(wwn: seen.wwn, maker: seen.maker, model: seen.model, bus: seen.bus, capacity: seen.capacity,
-                       rotating: seen.rotating, last_port: seen.port, last_seen_at: Time.now)
+        record.update!(serial: seen.serial.presence, wwn: seen.wwn, maker: seen.maker, model: seen.model, bus: seen.bus,
+                       capacity: seen.capacity, rotating: seen.rotating || false, last_port: seen.port, last_seen_at: Time.now)
+        record.sighted(seen.port)
       end
-      [seen.serial, record]
+      [seen.key, record]
     end
   end
 
@@ -37,7 +55,7 @@ module AttachedDrives
   # @return [Contents] read again whenever the drive has changed
   def contents(seen)
     stat = File.stat(seen.path)
-    stamp = [stat.mtime, stat.blocks]
+    stamp = [stat.mtime, stat.blocks, seen.faults]
     LOCK.synchronize do
       known, found = CACHE[seen.path]
       return found if known == stamp
@@ -51,10 +69,17 @@ module AttachedDrives
   # For pages: a drive that is being written changes all the time and says
   # nothing of use; what was last known of it is shown instead.
   # @return [Contents]
-  def shown(seen)
-    return contents(seen) unless Write.joins(:drive).exists?(state: 'running', drives: { serial: seen.serial })
+  def shown(seen) = shown_all([seen]).values.first
 
-    CACHE[seen.path]&.last || Contents.new(parts: [], fingerprint: nil)
+  # @param drives [Array<StandIns::Drive>]
+  # @return [Hash{String=>Contents}] by port
+  def shown_all(drives)
+    busy = Write.joins(:drive).where(state: 'running').pluck('drives.identity_key') +
+           DriveTask.joins(:drive).where(state: 'running', kind: DriveTask::WRITING).pluck('drives.identity_key')
+    drives.to_h do |seen|
+      known = busy.include?(seen.key) ? CACHE[seen.path]&.last || Contents.new(parts: [], hosts: [], fingerprint: nil) : contents(seen)
+      [seen.port, known]
+    end
   end
 
   # @return [Evrel::Identity] as the drive shows it at this moment
@@ -67,9 +92,11 @@ module AttachedDrives
     disk = seen.open
     fingerprint = Evrel::Identity.fingerprint(disk)
     found = Evrel::Image::UsedMap.new(disk)
-    Contents.new(disk_guid: found.table&.guid, parts: parts_of(found), fingerprint:, written_at: written_at(found))
-  rescue Evrel::Damaged => e
-    Contents.new(parts: [], fingerprint:, problem: e.message)
+    hosts = Evrel::Image::Systems.of(found).filter_map { |system| system['host'] }.uniq
+    Contents.new(disk_guid: found.table&.guid, parts: parts_of(found), hosts:, fingerprint:, written_at: written_at(found),
+                 started_at: started_at(found))
+  rescue Evrel::Damaged, Evrel::Unreadable => e
+    Contents.new(parts: [], hosts: [], fingerprint:, problem: e.message)
   ensure
     disk&.close
   end
@@ -86,5 +113,10 @@ module AttachedDrives
   def written_at(found)
     [found.whole, *found.parts.map(&:volume)].filter_map { |volume| volume.try(:written_at) }.max
   end
-  private_class_method :read_contents, :parts_of, :written_at
+
+  # When the system on it last mounted its part, as far as its file system says.
+  def started_at(found)
+    found.parts.select { |part| part.partition.role == :system }.filter_map { |part| part.volume.try(:mounted_at) }.max
+  end
+  private_class_method :read_contents, :parts_of, :written_at, :started_at
 end

@@ -20,7 +20,7 @@ class Guard
     raise Evrel::Refused.new("#{open.capitalize} is not sealed", where: 'write') if open
 
     drive = @docket.target
-    seen = AttachedDrives.by_serial(drive.serial) or
+    seen = AttachedDrives.by_key(drive.identity_key) or
       raise Evrel::Refused.new('the sealed drive is not attached', where: 'target', hint: 'plug it in again')
     same!(seen)
     judge!(seen)

@@ -9,7 +9,7 @@ class Pulse
   end
 
   # @return [Array<(String, Hash)>] name and data of each message
-  def news = events + writes + trials + checks + bench
+  def news = events + writes + trials + tasks + checks + bench
 
   private
 
@@ -29,6 +29,12 @@ class Pulse
   def trials
     TrialStart.where(state: %w[queued running]).filter_map do |trial|
       ['trial', TrialView.of(trial).merge(docket_id: trial.docket_id)] if changed?("trial-#{trial.id}", trial.updated_at)
+    end
+  end
+
+  def tasks
+    DriveTask.open.includes(:technician, :shelf).filter_map do |task|
+      ['task', TaskView.of(task)] if changed?("task-#{task.id}", task.updated_at)
     end
   end
 

@@ -13,6 +13,14 @@ module ShelfView
     Shelf.includes(:drive).order(:name).map { |shelf| of(shelf, images.fetch(shelf.id, 0), problems.fetch(shelf.id, 0)) }
   end
 
+  # Those that can take files now.
+  # @return [Array<Hash>]
+  def with_room
+    Shelf.where(kind: %w[folder drive]).includes(:drive).order(:name).select(&:there?).map do |shelf|
+      { id: shelf.id, name: shelf.name, drive_id: shelf.drive_id, free_bytes: shelf.free_bytes }
+    end
+  end
+
   # Drives and shares come and go by themselves: it is noted when somebody looks.
   def note(shelf) = (shelf.note_reachable(shelf.there?) if shelf.kind != 'web' && shelf.reachable != shelf.there?)
 
@@ -32,5 +40,5 @@ module ShelfView
     end
   end
 
-  def port(shelf) = shelf.drive && AttachedDrives.by_serial(shelf.drive.serial)&.port
+  def port(shelf) = shelf.drive && AttachedDrives.by_key(shelf.drive.identity_key)&.port
 end

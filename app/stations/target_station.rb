@@ -1,32 +1,48 @@
 # frozen_string_literal: true
 
 module Stations
-  # Which disk is overwritten. Proved from the drive's own label: the last four
-  # characters of the serial are in no answer until the seal.
+  # Which disk is overwritten. Proved from the drive's own label, whose last
+  # four characters are in no answer until the seal, or by unplugging it.
   class TargetStation < Station
-    TRIES = 3
-    PAUSE = 60 # seconds
-
     def view
       return { waits_for: docket.waits_for('target'), drives: [] } unless docket.image
 
       sealed = docket.target
-      { listed_at: Time.now.iso8601, sealed_id: sealed&.id, locked_until: locked_until&.iso8601,
-        drives: judged.map { |seen, verdict| drive_view(seen, verdict, sealed).merge(as_sealed(seen, sealed)) } }
+      { listed_at: Time.now.iso8601, sealed_id: sealed&.id, locked_until: label_proof.locked_until&.iso8601,
+        unplug: unplug_view, alike: alike(sealed), shelves: sealed ? [] : ShelfView.with_room,
+        drives: judged.map { |seen, verdict| TargetDrive.new(docket, seen, records[seen.key]).view(verdict, sealed) } }
     end
 
     def facts = docket.seal('target')&.evidence&.dig('verdict', 'facts') || []
 
-    # @param params [Hash] "drive_id", "label" (the last four characters, as read off the drive)
+    # @param params [Hash] "drive_id"; "label" (the last four characters, as read off the drive) or
+    #   "unplugged" (true after a passed unplug check); "reason" where somebody has to decide
     def seal(technician, params)
       check_order
-      check_pause
-      seen, verdict = judged.find { |drive, _| records[drive.serial].id == params['drive_id'].to_i }
-      raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again') unless seen
-
+      seen, verdict = chosen(params['drive_id'])
       refuse(seen, verdict) if verdict.refused?
-      prove(seen, params['label'].to_s, technician)
-      take(technician, seen, verdict)
+      decide(seen, verdict, params['reason'])
+      prove(seen, params, technician)
+      take(technician, seen, verdict, params)
+    end
+
+    # @param drive_id [Integer]
+    # @return [UnplugCheck] that was begun
+    def unplug(technician, drive_id)
+      check_order
+      seen, verdict = chosen(drive_id)
+      refuse(seen, verdict) if verdict.refused?
+      UnplugCheck.begin(docket, records[seen.key], seen, technician).tap do |check|
+        Event.add('unplug_check', "Unplug check of port #{seen.port} started", docket:, technician:, data: { check: check.id })
+      end
+    end
+
+    # @param drive_id [Integer]
+    # @return [(StandIns::Drive, Drive)] attached now
+    # @raise [Evrel::Refused]
+    def attached(drive_id)
+      seen, = chosen(drive_id)
+      [seen, records[seen.key]]
     end
 
     # A drive that is merely away breaks nothing: the write will not begin. One
@@ -34,7 +50,7 @@ module Stations
     def broken_evidence
       return if docket.write
 
-      seen = AttachedDrives.by_serial(docket.target.serial) or return
+      seen = AttachedDrives.by_key(docket.target.identity_key) or return
       differences = sealed_identity.differences(AttachedDrives.identity(seen))
       "the drive on port #{seen.port} is not as it was sealed: #{differences.join('; ')}" if differences.any?
     end
@@ -47,12 +63,12 @@ module Stations
     private
 
     def records = @records ||= AttachedDrives.remember
+    def judged = @judged ||= TargetVerdict.new(docket, records).all
+    def label_proof = @label_proof ||= LabelProof.new(judged, docket:)
 
-    def judged
-      @judged ||= begin
-        verdicts = TargetVerdict.new(docket, records)
-        AttachedDrives.list.map { |seen| [seen, verdicts.of(seen)] }
-      end
+    def chosen(drive_id)
+      judged.find { |drive, _| records[drive.key].id == drive_id.to_i } or
+        raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again')
     end
 
     def refuse(seen, verdict)
@@ -60,24 +76,26 @@ module Stations
                                where: "port #{seen.port}", hint: verdict.reason.detail)
     end
 
-    def prove(seen, typed, technician)
-      return if seen.serial.length >= 4 && label(typed) == seen.serial[-4..].upcase
+    def decide(seen, verdict, reason)
+      return if !verdict.ask? || reason.present?
 
-      Event.add('label_wrong', "A wrong label was typed for port #{seen.port}", docket:, technician:)
-      other, verdict = judged.find { |drive, _| drive.serial[-4..].to_s.upcase == label(typed) }
-      message = if other
-                  "the label you read is the drive in port #{other.port}" \
-                    "#{", which is refused: #{verdict.reason.title.downcase}" if verdict.refused?}"
-                else
-                  'no attached drive has a label that ends like this'
-                end
-      raise Evrel::Refused.new(message, where: 'label', hint: 'read the last four characters on the drive’s own label')
+      titles = verdict.facts.select { |fact| verdict.decisions.include?(fact.id) }.map(&:title)
+      raise Evrel::Refused.new("the drive in port #{seen.port} needs a decision: #{titles.join('; ')}",
+                               where: 'target', hint: 'say why it may be overwritten')
     end
 
-    def label(typed) = typed.strip.upcase
+    def prove(seen, params, technician)
+      return label_proof.check(seen, params['label'].to_s, technician) unless params['unplugged']
 
-    def take(technician, seen, verdict)
-      record = records[seen.serial]
+      check = docket.unplug_checks.where(drive: records[seen.key]).order(:id).last&.look
+      return if check&.good?
+
+      raise Evrel::Refused.new("the unplug check has not passed#{": #{check.reason}" if check&.reason}", where: 'unplug',
+                                                                                                         hint: 'start it again')
+    end
+
+    def take(technician, seen, verdict, params)
+      record = records[seen.key]
       # Any earlier seal goes first: breaking it releases its drive.
       docket.break_seals('target', because: 'sealed anew', by: technician) if docket.sealed?('target')
       unless record.lock_for(docket)
@@ -85,44 +103,29 @@ module Stations
       end
 
       identity = AttachedDrives.identity(seen)
-      stamp(technician, "#{Evrel::Units.bytes(seen.capacity)}, port #{seen.port}\nlabel …#{identity.label}",
-            { drive_id: record.id, port: seen.port },
-            { identity: identity.to_h, verdict: verdict_view(verdict), parts: AttachedDrives.contents(seen).parts,
-              written_at: AttachedDrives.contents(seen).written_at&.iso8601 })
+      proof = params['unplugged'] ? 'unplugged' : "label …#{identity.label}"
+      stamp(technician, "#{Evrel::Units.bytes(seen.capacity)}, port #{seen.port}\n#{proof}",
+            { drive_id: record.id, port: seen.port, proof: params['unplugged'] ? 'unplug' : 'label',
+              decided: verdict.decisions, reason: (params['reason'].presence if verdict.ask?) },
+            TargetDrive.new(docket, seen, record).evidence(verdict, params['reason']))
     end
 
-    # After three wrong tries within a minute nobody tries for a minute.
-    def locked_until
-      times = docket.events.where(kind: 'label_wrong').where('created_at > ?', PAUSE.seconds.ago).order(:id).pluck(:created_at)
-      times.last + PAUSE if times.size >= TRIES
+    # Serials beside the sealed one that look like it, with the places that differ.
+    def alike(sealed)
+      seen = sealed && AttachedDrives.by_key(sealed.identity_key) or return []
+
+      (AttachedDrives.list - [seen]).filter_map do |other|
+        marks = Evrel::Identity.near(seen.serial, other.serial)
+        { port: other.port, serial: other.serial, name: other.name, capacity: other.capacity, marks: } if marks
+      end
     end
 
-    def check_pause
-      return unless (till = locked_until)
+    def unplug_view
+      check = docket.unplug_checks.order(:id).last&.look or return
+      return unless check.running? || check.updated_at > UnplugCheck::HOLDS.seconds.ago
 
-      raise Evrel::Refused.new("three wrong labels: this station is locked until #{till.getlocal.strftime('%H:%M:%S')}",
-                               where: 'label', hint: 'take the drive out and read its label again')
-    end
-
-    def drive_view(seen, verdict, sealed)
-      contents = AttachedDrives.shown(seen)
-      record = records[seen.serial]
-      serial = sealed&.id == record.id ? seen.serial : Evrel::Identity.mask(seen.serial)
-      { id: record.id, port: seen.port, maker: seen.maker, model: seen.model, bus: seen.bus, capacity: seen.capacity,
-        rotating: seen.rotating, serial:, health: seen.health, parts: contents.parts, problem: contents.problem,
-        written_at: contents.written_at&.iso8601, owner: record.computer&.name, shelves: record.shelves.map(&:name),
-        verdict: verdict_view(verdict) }
-    end
-
-    def verdict_view(verdict)
-      { state: verdict.state, facts: verdict.facts.map(&:to_h), reason: verdict.reason&.to_h }
-    end
-
-    # The sealed drive is shown as it was when it was sealed: the write changes it.
-    def as_sealed(seen, sealed)
-      return {} unless sealed&.serial == seen.serial
-
-      docket.seal('target').evidence.slice('verdict', 'parts', 'written_at').symbolize_keys
+      { id: check.id, drive_id: check.drive_id, port: check.port, state: check.state, reason: check.reason,
+        ends_at: check.ends_at.iso8601, good: check.good? }
     end
   end
 end

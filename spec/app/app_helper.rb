@@ -13,7 +13,7 @@ require 'rack/test'
 module DemoState
   FOLDERS = %w[bench journals pictures secrets kept].freeze
   TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
-              delayed_jobs].freeze
+              delayed_jobs drive_sightings drive_tasks unplug_checks].freeze
 
   module_function
 
@@ -30,7 +30,7 @@ module DemoState
 
   def build
     FOLDERS.each { |name| FileUtils.rm_rf(Config.path(name)) }
-    refill { |_| 'DO 0' }
+    without_keys { TABLES.each { |table| sql("TRUNCATE #{table}") } } # numbers begin anew
     Demo::Scenario.new(small: true).build
     FileUtils.rm_rf(Config.path('kept-bench'))
     system('cp', '-r', '--sparse=always', Config.path('bench'), Config.path('kept-bench'), exception: true)
@@ -41,15 +41,21 @@ module DemoState
   end
 
   def refill
-    sql('SET FOREIGN_KEY_CHECKS = 0')
     # Row by row is much faster than TRUNCATE, which makes a table anew; but events are only ever added.
-    sql('TRUNCATE events')
-    ActiveRecord::Base.transaction do
-      TABLES.each do |table|
-        sql("DELETE FROM #{table}") unless table == 'events'
-        sql(yield(table))
+    without_keys do
+      sql('TRUNCATE events')
+      ActiveRecord::Base.transaction do
+        TABLES.each do |table|
+          sql("DELETE FROM #{table}") unless table == 'events'
+          sql(yield(table))
+        end
       end
     end
+  end
+
+  def without_keys
+    sql('SET FOREIGN_KEY_CHECKS = 0')
+    yield
   ensure
     sql('SET FOREIGN_KEY_CHECKS = 1')
   end
@@ -96,7 +102,7 @@ module Requests
 
   # The worker, in this process, until there is nothing to do.
   def work_off
-    worker = Delayed::Worker.new(queues: [Config.bench, Config.reading], quiet: true)
+    worker = Delayed::Worker.new(queues: [Config.bench, Config.reading, Config.drives], quiet: true)
     worker.work_off(20)
     failed = Delayed::Job.where.not(failed_at: nil).pluck(:last_error)
     raise "a job failed: #{failed.first.lines.first(6).join}" if failed.any?
@@ -110,6 +116,16 @@ module Requests
   def station(name) = call(:get, "/dockets/#{docket.id}/stations/#{name}")
   def seal(name, **body) = call(:post, "/dockets/#{docket.id}/stations/#{name}/seal", **body)
 
+  # A new stand-in drive, plugged in.
+  # @return [String] path of its contents
+  def plugged(serial, port, name: serial, **about)
+    path = bench.make({ 'serial' => serial, 'wwn' => "w-#{name}", 'maker' => 'Velm', 'model' => 'NV1', 'capacity' => 480_103_981_056,
+                        'bus' => 'SATA', 'rotating' => false, 'logical_sector' => 512, 'physical_sector' => 4096, **about },
+                      smart: StandIns::Smart.ata(hours: 1, temperature: 30, wear: 0), name:)
+    bench.plug(name, port)
+    path
+  end
+
   REPLACEMENT = 'TF48-2209-7Q4F'
 
   # Seals the stations in order, up to and including +last+.
@@ -119,7 +135,7 @@ module Requests
       when 'image'
         image.update!(state: 'whole', checked_at: Time.now)
         seal('image', image_id: image.id)
-      when 'target' then seal('target', drive_id: drive(REPLACEMENT).id, label:)
+      when 'target' then seal('target', drive_id: drive(REPLACEMENT).id, label:, reason: 'old stock, no longer needed')
       else seal(name)
       end
       raise "#{name} was not sealed: #{last_response.body}" unless status == 200

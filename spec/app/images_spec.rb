@@ -213,7 +213,7 @@ RSpec.describe 'Images' do
     seal('image', image_id: image.id, reason: 'only a scan, it is on paper')
     expect(docket.seal('image').decision).to include('unread' => 1, 'reason' => 'only a scan, it is on paper')
     expect(station('image')['facts']).to include(include('id' => 'unread', 'state' => 'no', 'detail' => words))
-    seal('target', drive_id: drive(Requests::REPLACEMENT).id, label: '7Q4F')
+    seal('target', drive_id: drive(Requests::REPLACEMENT).id, label: '7Q4F', reason: 'old stock')
     seal('layout')
     call(:post, "/dockets/#{docket.id}/write")
     work_off

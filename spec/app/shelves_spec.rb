@@ -41,7 +41,7 @@ RSpec.describe 'Shelves' do
   it 'are drives by serial and volume, whatever the port' do
     drive = drive('OS1T-88C02M')
     call(:delete, "/shelves/#{Shelf.first.id}")
-    uuid = AttachedDrives.contents(AttachedDrives.by_serial(drive.serial)).parts.first.dig('volume', 'uuid')
+    uuid = AttachedDrives.contents(AttachedDrives.by_key(drive.serial)).parts.first.dig('volume', 'uuid')
     call(:post, '/shelves', kind: 'drive', name: 'Back again', drive_id: drive.id, volume_uuid: uuid)
     expect(status).to eq(201)
     work_off

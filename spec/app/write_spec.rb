@@ -5,7 +5,7 @@ require_relative 'app_helper'
 RSpec.describe 'The write' do
   before { sign_in }
 
-  let(:path) { AttachedDrives.by_serial(Requests::REPLACEMENT).path }
+  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).path }
 
   def message = JSON.parse(last_response.body).values_at('message', 'hint').compact.join('; ')
   def write = call(:post, "/dockets/#{docket.id}/write")
@@ -45,9 +45,9 @@ RSpec.describe 'The write' do
 
   it 'does not begin where another drive sits in the port' do
     seal_up_to('layout')
-    bench.plug('TF48-2209-7Q1F', '3')
+    bench.swap('1', '3')
     bench.pull('1')
-    look_alike = AttachedDrives.by_serial('TF48-2209-7Q1F').path
+    look_alike = AttachedDrives.by_key('TF48-2209-7Q1F').path
     before = blocks(look_alike)
     write
     expect([status, message]).to match([409, /the sealed drive is not attached/])

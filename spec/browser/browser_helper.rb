@@ -44,17 +44,18 @@ module Pages
   end
 
   def docket = Docket.order(:id).first
-  def drive_path(serial) = AttachedDrives.by_serial(serial).path
+  def drive_path(serial) = AttachedDrives.by_key(serial).path
 end
 
 RSpec.configure do |config|
   config.define_derived_metadata(file_path: %r{/spec/browser/}) { |metadata| metadata[:type] = :feature }
+  config.include Requests, type: :feature
   config.include Pages, type: :feature
   config.before(:each, type: :feature) do
     Rack::Attack.cache.store.clear
     DemoState.reset
     @worker = start_worker
-    @reader = start_worker('reading')
+    @reader = start_worker('reading', 'drives')
   end
   config.after(:each, type: :feature) do |example|
     page.save_screenshot(Config.path("failed-#{example.description.tr(' ', '-')[0, 60]}.png")) if example.exception

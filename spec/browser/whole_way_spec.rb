@@ -25,10 +25,13 @@ RSpec.describe 'From a docket to a started computer' do
     expect(page).to have_no_text('7Q4F')
     find('.card', text: 'old-stock').click
     expect(page).to be_axe_clean
+    fill_in 'Why it may be overwritten', with: 'Old stock, no longer needed'
+    expect(page).to have_text('20 files')
     fill_in 'label', with: '7q1f'
     send_keys(:enter)
     expect(page).to have_css('[role=alert]', text: 'the drive in port 1')
     fill_in 'label', with: '7q4f'
+    expect(page).to have_button('Seal port 3 as the target')
     send_keys(:enter)
 
     expect(page).to have_css('h2', text: 'Fit the image to the disk')
@@ -96,11 +99,11 @@ RSpec.describe 'From a docket to a started computer' do
     expect(page).to have_css('h1', text: 'Dockets')
 
     click_link 'Bench'
-    expect(page).to have_css('article', text: 'TF48-2209-7Q1F')
+    expect(page).to have_css('.port-card', text: 'TF48-2209-7Q1F')
     bench.pull('1')
-    expect(page).to have_css('article[aria-label="Port 1"]', text: 'Nothing is plugged in', wait: 3)
+    expect(page).to have_css('.port-card.bare[data-port="1"]', wait: 3)
     bench.plug('TF48-2209-7Q1F', '6')
-    expect(page).to have_css('article[aria-label="Port 6"]', text: 'TF48-2209-7Q1F', wait: 3)
+    expect(page).to have_css('.port-card[data-port="6"]', text: 'TF48-2209-7Q1F', wait: 3)
     expect(page).to be_axe_clean
     click_link 'Images'
     expect(page).to have_text('2 on 1 shelf')
@@ -147,5 +150,3 @@ RSpec.describe 'From a docket to a started computer' do
     judge(drive_path(serial), Write.last.image)
   end
 end
-
-RSpec.configure { |config| config.include Requests, type: :feature }

@@ -79,6 +79,19 @@ RSpec.describe Evrel::Upkeep do
     end
   end
 
+  describe Evrel::Upkeep::WholeTest do
+    def test(path, **faults) = on(path, **faults) { |disk| described_class.new(disk).run }
+
+    it 'finds where a drive begins anew, wherever that is, and a true one true' do
+      [(330 * Disks::MIB) + 4096, 301 * (10**6) / 4096 * 4096, 512 * Disks::MIB].each do |true_capacity|
+        expect(test(sparse("false-#{true_capacity}", 700 * (10**6) / 512 * 512),
+                    true_capacity:)).to have_attributes(state: :short, true_capacity:)
+      end
+      expect(test(path)).to have_attributes(state: :whole, places: be > 500)
+      expect(open_disk(path) { |disk| Evrel::Table.read(disk) }).to be_nil
+    end
+  end
+
   describe Evrel::Disk::Faulty do
     it 'fails where it is bad, lies where it flips, and begins anew behind its true end' do
       on(path, unreadable: [[1000, 100]], flips: [[5000, 2]], true_capacity: 100 * Disks::MIB) do |disk|

@@ -1,5 +1,5 @@
 import { onScopeDispose, ref } from 'vue'
-import type { CheckProgress, Trial, Write } from './types'
+import type { CheckProgress, DriveTask, Trial, Write } from './types'
 
 interface Messages {
   event: { id: number; kind: string; text: string; docket_id: number | null }
@@ -7,14 +7,15 @@ interface Messages {
   trial: Trial
   images: { checking: { id: number; progress: CheckProgress | null }[] }
   shelves: { looking: { id: number; state: string; done: number; total: number }[] }
-  bench: { revision: number }
+  task: DriveTask
+  bench: { revision: string }
   /** The line is open, for the first time or again: whatever is shown may be old. */
   back: Record<string, never>
 }
 
 type Handlers = { [Name in keyof Messages]?: (data: Messages[Name]) => void }
 
-const NAMES = ['event', 'write', 'trial', 'images', 'shelves', 'bench'] as const
+const NAMES = ['event', 'write', 'trial', 'task', 'images', 'shelves', 'bench'] as const
 const listeners = new Set<Handlers>()
 let source: EventSource | null = null
 

@@ -210,26 +210,113 @@ export interface ImageView {
 }
 
 export interface Health {
-  state: string
+  state: 'good' | 'worn' | 'failing' | 'unknown'
   reason: string
+  reallocated: number | null
+  pending: number | null
+  wear: number | null
+  errors: number | null
+  hours: number | null
+  temperature: number | null
 }
 
-export interface DriveCard {
+export interface NewerFile {
+  path: string
+  bytes: number
+  at: string | null
+}
+
+/** A volume of a drive as it was counted; without files where that is not possible. */
+export interface LossVolume {
+  part: number
+  name: string
+  kind: string
+  role: string
+  used_bytes: number
+  problem?: string
+  files?: number
+  bytes?: number
+  newest?: { path: string; at: string } | null
+  newer?: { files: number; bytes: number; complete: boolean; folders: { path: string; files: number; bytes: number; newest: string | null }[]; named: NewerFile[] }
+}
+
+export interface LossResult {
+  volumes: LossVolume[]
+  hosts: string[]
+  files: number
+  bytes: number
+  newest: string | null
+  newer_files: number
+  newer_bytes: number
+  unknown: string[]
+}
+
+/** Work on a drive in the background. */
+export interface DriveTask<Result = Record<string, unknown>> {
+  id: number
+  kind: 'count' | 'save' | 'image' | 'clean' | 'capacity'
+  state: 'queued' | 'running' | 'done' | 'failed' | 'stopped'
+  drive_id: number
+  docket_id: number | null
+  params: Record<string, unknown>
+  progress: { done?: number; total?: number | null; entries?: number } | null
+  result: Result | null
+  error: string | null
+  by: string
+  at: string
+  finished_at: string | null
+  shelf: string | null
+}
+
+export interface Loss {
+  count: DriveTask<LossResult> | null
+  image: { id: number; taken_at: string; state: ImageState; shelf: string } | null
+  saved: DriveTask<{ archive?: string; folder?: string; files?: number; bytes?: number; missed?: string[] }>[]
+}
+
+interface DriveFacts {
   id: number
   port: string
   maker: string
   model: string
   bus: string
   capacity: number
-  rotating: boolean
+  rotating: boolean | null
   serial: string
   health: Health
   parts: Part[]
+  hosts: string[]
   problem: string | null
   written_at: string | null
+  /** When the system on it was last started, where that is known. */
+  started_at: string | null
   owner: string | null
   shelves: string[]
-  verdict: { state: 'clear' | 'ask' | 'refused'; facts: Fact[]; reason: Fact | null }
+}
+
+export interface DriveCard extends DriveFacts {
+  /** Whether its label can prove it. */
+  provable: boolean
+  loss: Loss
+  verdict: { state: 'clear' | 'ask' | 'refused'; facts: Fact[]; reason: Fact | null; decisions?: string[] }
+}
+
+export interface Unplug {
+  id: number
+  drive_id: number
+  port: string
+  state: 'waiting' | 'away' | 'passed' | 'void'
+  reason: string | null
+  ends_at: string
+  good: boolean
+}
+
+export interface LookAlike {
+  port: string
+  serial: string
+  name: string
+  capacity: number
+  marks: number[]
 }
 
 export interface TargetView {
@@ -237,6 +324,9 @@ export interface TargetView {
   listed_at?: string
   sealed_id?: number | null
   locked_until?: string | null
+  unplug?: Unplug | null
+  alike?: LookAlike[]
+  shelves?: { id: number; name: string; drive_id: number | null; free_bytes: number | null }[]
   drives: DriveCard[]
 }
 
@@ -378,19 +468,49 @@ export interface Comparison {
   parts: { number: number; name: string; note: string | null; same: number; came: number; went: number; changed: number; folders: ChangedFolder[] }[]
 }
 
-export interface BenchDrive extends Omit<DriveCard, 'verdict'> {
+export interface BenchDrive extends Omit<DriveFacts, 'port'> {
+  /** What the bench calls it: a handle for pulling and plugging. */
+  name: string
   wwn: string | null
+  removable: boolean
   logical_sector: number
   physical_sector: number
   read_only: boolean
+  in_use: string | null
+  faults: Record<string, unknown>
+  newest: { path: string; at: string } | null
   docket: string | null
+  protection: { by: string; note: string; until: string | null } | null
+  refused: Fact | null
+  decisions: Fact[]
   disk_guid: string | null
+  task: DriveTask<{ message?: string; state?: string; how?: string }> | null
+}
+
+export interface BenchComputer {
+  name: string
+  firmware: string
+  boot_order: string[]
+  on: boolean
 }
 
 export interface Bench {
   listed_at: string
   ports: { port: string; drive: BenchDrive | null }[]
-  computers: { name: string; firmware: string; boot_order: string[] }[]
+  spare: { name: string; serial: string; maker: string; model: string; bus: string; capacity: number }[]
+  computers: BenchComputer[]
+}
+
+/** All that is remembered of a drive. */
+export interface DriveRecord {
+  id: number
+  owner: string | null
+  last_seen_at: string | null
+  sightings: { port: string; from: string; until: string }[]
+  dockets: { id: number; number: string; computer: string }[]
+  images: { id: number; taken_at: string; shelf: string; state: ImageState }[]
+  written: { at: string; docket: string; state: string; verified: boolean; image_id: number; image_taken_at: string }[]
+  tasks: DriveTask[]
 }
 
 export interface Found {

@@ -1,73 +1,106 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { Bench } from '../api/types'
-import Core from '../drawing/Core.vue'
-import StateMark from '../parts/StateMark.vue'
-import { ago, bytes, exact } from '../words/format'
+import BenchComputers from '../parts/BenchComputers.vue'
+import BenchPort from '../parts/BenchPort.vue'
+import DriveCare from '../parts/DriveCare.vue'
+import DriveFacts from '../parts/DriveFacts.vue'
+import DriveHands from '../parts/DriveHands.vue'
+import { bytes } from '../words/format'
 import { useKeys } from '../words/keys'
 import { useListAge } from '../words/listed'
 
-const bench = ref<Bench | null>(null)
+const bench = ref<(Bench & { revision?: string }) | null>(null)
 const error = ref('')
+const at = ref<string | null>(null)
+const hidden = ref(false)
 const { age, listed } = useListAge()
-const taken = computed(() => bench.value?.ports.filter((port) => port.drive).length ?? 0)
-const marks = { good: 'ok', worn: 'ask', failing: 'no' } as const
+const ports = computed(() => bench.value?.ports ?? [])
+const taken = computed(() => ports.value.filter((one) => one.drive).length)
+const chosen = computed(() => ports.value.find((one) => one.port === at.value) ?? null)
+
+function show(next: Bench) {
+  bench.value = next
+  at.value ??= next.ports.find((one) => one.drive)?.port ?? next.ports[0]?.port ?? null
+  listed()
+}
 
 async function load() {
   try {
-    bench.value = await api.get<Bench>('/bench')
-    listed()
+    show(await api.get<Bench>('/bench'))
     error.value = ''
   } catch (problem) {
     error.value = errorText(problem)
   }
 }
 
-useLive({ bench: load, back: load, event: load })
-useKeys({ r: load })
+/** What hands do: the answer is the bench as it is afterwards. */
+async function handle(path: string, body: object = {}) {
+  try {
+    error.value = ''
+    show(await api.post<Bench>(`/bench/${path}`, body))
+  } catch (problem) {
+    error.value = errorText(problem)
+  }
+}
+
+/** A drive was carried from one port to another. */
+function carried(from: string, to: string) {
+  const drive = ports.value.find((one) => one.port === from)?.drive
+  if (!drive || from === to) return
+  at.value = to
+  if (ports.value.find((one) => one.port === to)?.drive) handle('swap', { ports: [from, to] })
+  else handle(`ports/${to}/plug`, { name: drive.name })
+}
+
+async function move(by: number) {
+  const now = ports.value.findIndex((one) => one.port === at.value)
+  at.value = ports.value[Math.max(0, Math.min(ports.value.length - 1, now + by))]?.port ?? null
+  await nextTick()
+  document.querySelector('.port-card.on')?.scrollIntoView({ block: 'nearest' })
+}
+
+useLive({ bench: load, back: load, event: load, task: load })
+useKeys({ r: load, arrowright: () => move(1), arrowleft: () => move(-1), arrowdown: () => move(3), arrowup: () => move(-3), p: () => chosen.value?.drive && handle(`ports/${chosen.value.port}/pull`) })
 load()
 </script>
 
 <template>
-  <div class="page">
-    <div class="head"><h1>Bench</h1><span v-if="bench" class="muted small">{{ taken }} drives on {{ bench.ports.length }} ports · {{ age }}</span>
-      <button type="button" class="btn slim push" @click="load">List again <span class="key">R</span></button></div>
-    <p v-if="error" class="message" role="alert">{{ error }}</p>
-    <div class="ports scroll">
-      <article v-for="{ port, drive } in bench?.ports" :key="port" :class="{ bare: !drive }" :aria-label="`Port ${port}`">
-        <div class="port"><span class="small muted">port</span><b>{{ port }}</b></div>
-        <template v-if="drive">
-          <Core :parts="drive.parts" :size="drive.capacity" :width="40" :height="150" :label="`Drive on port ${port}`" />
-          <div class="what">
-            <div class="top"><b :title="exact(drive.capacity)">{{ bytes(drive.capacity) }}</b> {{ drive.maker }} {{ drive.model }}</div>
-            <div class="serial"><small>{{ drive.serial.slice(0, -4) }}</small>{{ drive.serial.slice(-4) }}</div>
-            <div class="small muted">{{ drive.bus }} · {{ drive.rotating ? 'rotating' : 'solid state' }} · sectors {{ drive.logical_sector }}/{{ drive.physical_sector }}</div>
-            <div class="small">{{ drive.problem ?? (drive.parts.map((part) => part.volume.label || part.name).filter(Boolean).join(', ') || 'Empty') }}<template v-if="drive.written_at">, written {{ ago(drive.written_at) }}</template></div>
-            <div class="small health"><StateMark :state="marks[drive.health.state as keyof typeof marks] ?? 'ask'" />{{ drive.health.reason }}</div>
-            <div class="chips"><span v-if="drive.owner" class="chip">was in {{ drive.owner }}</span><span v-for="shelf in drive.shelves" :key="shelf" class="chip ok">shelf {{ shelf }}</span><span v-if="drive.docket" class="chip hot">locked by {{ drive.docket }}</span><span v-if="drive.read_only" class="chip no">read-only</span></div>
-          </div>
-        </template>
-        <p v-else class="muted">Nothing is plugged in</p>
-      </article>
+  <div class="bench">
+    <div class="left">
+      <div class="head"><h1>Bench</h1><span v-if="bench" class="muted small">{{ taken }} drives on {{ ports.length }} ports · {{ age }}</span>
+        <button type="button" class="btn slim push" @click="load">List again <span class="key">R</span></button></div>
+      <p v-if="error" class="message" role="alert">{{ error }}</p>
+      <div class="ports scroll" role="listbox" aria-label="Ports" tabindex="0">
+        <BenchPort v-for="{ port, drive } in ports" :key="port" :port="port" :drive="drive" :on="port === at" :hidden="hidden && port === at" @choose="at = port" @dropped="carried($event, port)" />
+      </div>
+      <BenchComputers v-if="bench?.computers.length" :computers="bench.computers" @do="handle" />
     </div>
+    <aside class="panel scroll" :aria-label="chosen ? `Port ${chosen.port}` : 'Port'">
+      <template v-if="chosen?.drive">
+        <DriveFacts :drive="chosen.drive" :port="chosen.port" :revision="bench!.listed_at" />
+        <DriveCare :drive="chosen.drive" :port="chosen.port" @changed="load" @hide="hidden = $event" />
+        <DriveHands :drive="chosen.drive" :port="chosen.port" :bench="bench!" @do="handle" />
+      </template>
+      <template v-else-if="chosen">
+        <h2>Port {{ chosen.port }} is empty</h2>
+        <p v-if="!bench!.spare.length" class="small muted">No drive lies beside the bench. Pull one out of its port, or carry one here.</p>
+        <template v-else><p class="small muted">Beside the bench:</p>
+          <button v-for="one in bench!.spare" :key="one.name" type="button" class="btn spare" @click="handle(`ports/${chosen.port}/plug`, { name: one.name })"><span><b>{{ bytes(one.capacity) }}</b> {{ one.maker }} {{ one.model }}</span><span class="mono small">{{ one.serial }}</span></button></template>
+      </template>
+    </aside>
   </div>
 </template>
 
 <style scoped>
-.page { flex: 1; min-height: 0; display: flex; flex-direction: column; gap: 12px; padding: 18px 20px 0; }
+.bench { flex: 1; min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) 340px; }
+.left { display: flex; flex-direction: column; gap: 12px; min-height: 0; padding: 16px 16px 0 20px; }
 .head { display: flex; align-items: baseline; gap: 14px; }
 h1 { font-size: 21px; font-weight: 750; }
-.ports { flex: 1; min-height: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(400px, 1fr)); gap: 10px; align-content: start; padding-bottom: 16px; }
-article { background: var(--sheet); border: 1px solid var(--rule); border-radius: 9px; padding: 14px; display: grid; grid-template-columns: 40px 40px minmax(0, 1fr); gap: 14px; align-items: center; min-height: 182px; }
-article.bare { grid-template-columns: 40px 1fr; border-style: dashed; background: none; }
-.port { text-align: center; display: grid; }
-.port b { font-size: 22px; font-weight: 800; line-height: 1; }
-.what { display: grid; gap: 4px; }
-.top b { font-size: 17px; margin-right: 4px; }
-.serial { font-family: var(--mono); font-size: 19px; font-weight: 700; }
-.serial small { font-size: 13px; font-weight: 400; color: var(--ink2); }
-.health { display: flex; gap: 8px; }
-.chips { display: flex; flex-wrap: wrap; gap: 6px; }
+h2 { font-size: 16px; }
+.ports { flex: 1; min-height: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(270px, 1fr)); gap: 8px; align-content: start; padding: 3px; }
+.panel { border-left: 1px solid var(--rule); padding: 18px 18px 16px; display: flex; flex-direction: column; gap: 12px; min-height: 0; }
+.spare { display: grid; justify-items: start; text-align: left; gap: 2px; font-weight: 400; }
 </style>

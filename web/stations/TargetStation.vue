@@ -1,93 +1,146 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
-import type { Docket, DriveCard, TargetView } from '../api/types'
-import Core from '../drawing/Core.vue'
+import { api } from '../api/client'
+import { useLive } from '../api/live'
+import type { Docket, DriveCard, DriveTask, LossResult, TargetView } from '../api/types'
+import DriveRow from '../parts/DriveRow.vue'
 import Ledger from '../parts/Ledger.vue'
+import LookAlikes from '../parts/LookAlikes.vue'
+import LossDialog from '../parts/LossDialog.vue'
 import SealedFoot from '../parts/SealedFoot.vue'
 import StationFrame from '../parts/StationFrame.vue'
+import UnplugProof from '../parts/UnplugProof.vue'
 import Waits from '../parts/Waits.vue'
-import { ago, bytes, exact } from '../words/format'
+import { lossWords } from '../words/drives'
 import { useKeys } from '../words/keys'
 import { useListAge } from '../words/listed'
 import { useStation } from './useStation'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
-const { view, error, busy, load, seal, breakSeal, row, locked } = useStation<TargetView>('target', () => props.docket, emit)
+const { view, error, busy, load, attempt, seal, breakSeal, row, locked } = useStation<TargetView>('target', () => props.docket, emit)
 const chosenId = ref<number | null>(null)
 const label = ref('')
+const reason = ref('')
+const listing = ref(false)
 const field = useTemplateRef<HTMLInputElement>('field')
+const why = useTemplateRef<HTMLInputElement>('why')
 const { now, age, listed } = useListAge()
 const sealed = computed(() => row().state === 'sealed')
 const drives = computed(() => view.value?.drives ?? [])
 const chosen = computed(() => drives.value.find((drive) => drive.id === chosenId.value) ?? null)
+const refused = computed(() => chosen.value?.verdict.state === 'refused')
 const lookAlike = computed(() => chosen.value?.verdict.facts.find((fact) => fact.id === 'look-alike'))
 const pause = computed(() => Math.max(0, Math.ceil((new Date(view.value?.locked_until ?? 0).getTime() - now.value) / 1000)))
-const words = { clear: ['ok', 'Clear'], ask: ['ask', 'Ask'], refused: ['no', 'Refused'] } as const
+const decisions = computed(() => (chosen.value?.verdict.state === 'ask' ? chosen.value.verdict.facts.filter((fact) => chosen.value!.verdict.decisions?.includes(fact.id)).map((fact) => fact.title) : []))
+/** While it is away, the drive is in no list: the check stays. */
+const unplugging = computed(() => !!view.value?.unplug && ['waiting', 'away'].includes(view.value.unplug.state))
+const unplug = computed(() => (view.value?.unplug && (view.value.unplug.drive_id === chosenId.value || unplugging.value) ? view.value.unplug : null))
+const unplugged = computed(() => !!unplug.value?.good)
+const ready = computed(() => !!chosen.value && !refused.value && !busy.value && (!decisions.value.length || !!reason.value.trim()) && (unplugged.value || (label.value.length === 4 && pause.value === 0)))
+const REASONS = ['Old stock, no longer needed', 'Its files were saved first', 'It is this computer’s own drive', 'Agreed with its owner']
 
 watch(view, (next) => {
   listed()
   if (next?.sealed_id) chosenId.value = next.sealed_id
+  else if (next?.unplug && ['waiting', 'away'].includes(next.unplug.state)) chosenId.value = next.unplug.drive_id
   else if (!next?.drives.some((drive) => drive.id === chosenId.value)) chosenId.value = null
 })
+watch(chosen, (drive, before) => {
+  if (drive && drive.id !== before?.id && !sealed.value && !unplugging.value) count(drive)
+})
 
-function holds(drive: DriveCard): string {
-  if (drive.problem) return `Its table cannot be read: ${drive.problem}`
-  if (!drive.parts.length) return 'No table and no volume on it'
-  const used = bytes(drive.parts.reduce((sum, part) => sum + part.volume.used_bytes, 0))
-  const names = drive.parts.map((part) => part.volume.label || part.name).filter(Boolean).join(', ')
-  const what = drive.shelves.length ? `Shelf “${drive.shelves.join('”, “')}”` : drive.parts.length === 1 ? `One volume “${names}”` : `${drive.parts.length} parts: ${names}`
-  return `${what}, ${used}${drive.written_at ? `, last written ${ago(drive.written_at)}` : ''}`
+/** Counting begins when somebody looks: it only reads. */
+async function count(drive: DriveCard) {
+  if (drive.loss.count || drive.verdict.state === 'refused' || drive.problem) return
+  await api.post<DriveTask>(`/dockets/${props.docket.id}/count`, { drive_id: drive.id }).catch(() => undefined)
+  await load()
 }
 
 async function choose(drive: DriveCard) {
   if (sealed.value) return
+  if (drive.id !== chosenId.value) label.value = reason.value = ''
   chosenId.value = drive.id
-  label.value = ''
   await nextTick()
-  field.value?.focus()
+  ;(decisions.value.length ? why.value : field.value)?.focus()
 }
 
 function move(by: number) {
   if (sealed.value || !drives.value.length) return
   const at = drives.value.findIndex((drive) => drive.id === chosenId.value)
   chosenId.value = drives.value[(at + by + drives.value.length) % drives.value.length]!.id
-  label.value = ''
+  label.value = reason.value = ''
+  nextTick(() => document.querySelector('.card.on')?.scrollIntoView({ block: 'nearest' }))
 }
 
 async function stamp() {
-  if (!(await seal({ drive_id: chosenId.value, label: label.value }))) label.value = ''
+  if (!ready.value) return
+  if (!(await seal({ drive_id: chosenId.value, reason: reason.value, ...(unplugged.value ? { unplugged: true } : { label: label.value }) }))) label.value = ''
 }
 
-useKeys({ r: load, arrowdown: () => move(1), arrowup: () => move(-1) })
+async function startUnplug() {
+  const next = await attempt(() => api.post<TargetView>(`/dockets/${props.docket.id}/unplug-check`, { drive_id: chosenId.value }))
+  if (next) view.value = next
+}
+
+async function giveUp() {
+  const next = await attempt(() => api.delete<TargetView>(`/dockets/${props.docket.id}/unplug-check`))
+  if (next) view.value = next
+}
+
+/** The time of a check is over without anything having moved. */
+watch(now, () => {
+  if (unplug.value && ['waiting', 'away'].includes(unplug.value.state) && Date.parse(unplug.value.ends_at) < now.value) load()
+})
+
+useLive({
+  task: (task) => {
+    const drive = drives.value.find((one) => one.id === task.drive_id)
+    if (!drive || task.docket_id !== props.docket.id) return
+    if (task.kind === 'count') drive.loss.count = task as unknown as DriveTask<LossResult>
+    else drive.loss.saved = [task as never, ...drive.loss.saved.filter((one) => one.id !== task.id)]
+  },
+})
+useKeys({ r: load, arrowdown: () => move(1), arrowup: () => move(-1), l: () => chosen.value && (listing.value = true), u: () => chosen.value && !refused.value && !sealed.value && startUnplug() })
 </script>
 
 <template>
-  <StationFrame title="Choose the disk to overwrite" :sub="view?.drives.length ? `${drives.length} disks attached · ${age}` : undefined" :error="error" :loading="!view"
-    :lead="view && !view.waits_for ? 'Go by the label on the drive itself. Names and ports can change when drives are swapped.' : undefined">
+  <StationFrame title="Choose the disk to overwrite" :sub="view?.drives.length ? `${drives.length} disk${drives.length > 1 ? 's' : ''} attached · ${age}` : undefined" :error="error" :loading="!view" fixed
+    :lead="view && !view.waits_for && drives.length < 5 ? 'Go by the label on the drive itself. Names and ports can change when drives are swapped.' : undefined">
     <template #corner><button v-if="!view?.waits_for" type="button" class="btn slim" @click="load">List again <span class="key">R</span></button></template>
     <Waits v-if="view?.waits_for" :for="view.waits_for" :docket="docket.id" />
     <div v-else-if="view && !drives.length" class="empty"><b>No drive is attached</b>Plug the target in; it shows here by itself.</div>
-    <div v-else class="cards" role="radiogroup" aria-label="Attached drives">
-      <div v-for="drive in drives" :key="drive.id" class="card" :class="[drive.verdict.state, { on: drive.id === chosenId }]" role="radio" :aria-checked="drive.id === chosenId" tabindex="0" @click="choose(drive)" @keydown.space.prevent="choose(drive)" @keydown.enter.stop.prevent="choose(drive)">
-        <div class="port"><span class="small muted">port</span><b>{{ drive.port }}</b></div>
-        <Core :parts="drive.parts" :size="drive.capacity" :width="22" :height="78" :label="`Drive on port ${drive.port}`" />
-        <div class="what">
-          <div class="top"><b :title="exact(drive.capacity)">{{ bytes(drive.capacity) }}</b><span>{{ drive.maker }} {{ drive.model }}</span><span class="muted small">{{ drive.bus }}</span></div>
-          <div class="small">{{ holds(drive) }}</div>
-          <div class="small verdict">{{ drive.verdict.reason ? `${drive.verdict.reason.title}: ${drive.verdict.reason.detail}` : 'Big enough, healthy, not in use, empty' }}</div>
-        </div>
-        <div class="side"><span class="chip" :class="words[drive.verdict.state][0]">{{ words[drive.verdict.state][1] }}</span>
-          <span class="serial"><small>{{ drive.serial.slice(0, -4) }}</small>{{ drive.serial.slice(-4) }}</span></div>
+    <template v-else>
+      <div class="cards scroll" role="radiogroup" aria-label="Attached drives">
+        <DriveRow v-for="drive in drives" :key="`${drive.id} ${drive.port}`" :drive="drive" :on="drive.id === chosenId" @choose="choose(drive)" />
       </div>
-    </div>
+      <LookAlikes v-if="sealed && chosen && view?.alike?.length" :drive="chosen" :alike="view.alike" />
+      <div v-if="chosen && !sealed && !refused" class="lost">
+        <b class="small">Would be lost</b><span class="small" role="status">{{ chosen.problem ? 'It cannot be known: its table cannot be read' : lossWords(chosen.loss) }}</span>
+        <button type="button" class="btn slim push" @click="listing = true">{{ chosen.loss.count?.result?.newer_files ? 'Save them first…' : 'Look…' }} <span class="key">L</span></button>
+      </div>
+      <div v-if="!chosen && unplugging" class="proof"><div class="show"><UnplugProof :check="unplug!" :now="now" @give-up="giveUp" /></div></div>
+      <div v-if="chosen && !sealed && !refused" class="proof">
+        <label v-if="decisions.length" class="decide small"><span>Say why, since it is: <b>{{ decisions.join('; ').toLowerCase() }}</b></span>
+          <input ref="why" v-model="reason" maxlength="200" list="reasons" aria-label="Why it may be overwritten" placeholder="Why it may be overwritten" @keydown.enter.prevent="ready ? stamp() : field?.focus()"><datalist id="reasons"><option v-for="one in REASONS" :key="one" :value="one" /></datalist></label>
+        <div class="show">
+          <UnplugProof v-if="unplug && (unplug.state !== 'void' || !chosen.provable)" :check="unplug" :now="now" @give-up="giveUp" />
+          <template v-else>
+            <label class="words" for="label"><b>Show that you hold the right drive</b>
+              <span class="small muted">{{ unplug ? `The unplug check does not count: ${unplug.reason}` : !chosen.provable ? 'It has no readable serial: unplug it to prove it' : pause ? `Three wrong labels: locked for ${pause} s` : lookAlike ? `${lookAlike.detail}: read letter by letter` : 'The last four characters of its label, hidden here on purpose' }}</span></label>
+            <input v-if="chosen.provable" id="label" ref="field" v-model="label" class="label mono" maxlength="4" autocomplete="off" spellcheck="false" aria-label="Last four characters of the drive’s label" :disabled="pause > 0" @keydown.enter.prevent="stamp">
+            <span v-if="chosen.provable" class="muted small">or</span>
+          </template>
+          <button v-if="!unplug || unplug.state === 'void'" type="button" class="btn slim" :disabled="busy" @click="startUnplug">Start the unplug check <span class="key">U</span></button>
+        </div>
+      </div>
+      <LossDialog v-if="chosen" v-model="listing" :drive="chosen" :docket="docket.id" :shelves="view?.shelves ?? []" :sealed="sealed" @changed="load" />
+    </template>
     <template #foot>
       <SealedFoot v-if="sealed" :row="row()" :locked="locked" @break="breakSeal" />
       <template v-else-if="!view?.waits_for">
-        <label class="proof" for="label"><b>Show that you hold the right drive</b>
-          <span class="small muted">{{ pause ? `Three wrong labels: locked for ${pause} s` : lookAlike ? `${lookAlike.detail}: read letter by letter` : 'The last four characters of its label, hidden here on purpose' }}</span></label>
-        <input id="label" ref="field" v-model="label" class="label mono" maxlength="4" autocomplete="off" spellcheck="false" aria-label="Last four characters of the drive’s label" :disabled="!chosen || chosen.verdict.state === 'refused' || pause > 0" @keydown.enter.prevent="label.length === 4 && stamp()">
-        <button type="button" class="btn go push" data-main :disabled="busy || !chosen || chosen.verdict.state === 'refused' || label.length < 4 || pause > 0" @click="stamp">{{ chosen ? `Seal port ${chosen.port} as the target` : 'Choose a drive' }}</button><span class="key">Enter</span>
+        <span class="small muted">{{ pause ? `Three wrong labels were typed: locked for ${pause} s` : refused ? `Refused: ${chosen!.verdict.reason?.title}` : lookAlike ? 'A look-alike is attached' : '' }}</span>
+        <button type="button" class="btn go push" data-main :disabled="!ready" @click="stamp">{{ chosen ? `Seal port ${chosen.port} as the target` : 'Choose a drive' }}</button><span class="key">Enter</span>
       </template>
     </template>
   </StationFrame>
@@ -95,22 +148,15 @@ useKeys({ r: load, arrowdown: () => move(1), arrowup: () => move(-1) })
 </template>
 
 <style scoped>
-.cards { display: flex; flex-direction: column; gap: 7px; padding: 3px 0; }
-.card { display: grid; grid-template-columns: 44px 22px minmax(0, 1fr) auto; gap: 14px; align-items: center; border: 1px solid var(--rule); border-radius: 9px; background: var(--field); padding: 7px 12px; cursor: pointer; }
-.card.refused { background: var(--fold); }
-.card.on { outline: 3px solid var(--ember); outline-offset: -1px; }
-.port { text-align: center; display: grid; }
-.port b { font-size: 22px; line-height: 1; font-weight: 800; }
-.top { display: flex; gap: 10px; align-items: baseline; }
-.top b { font-size: 17px; }
-.what > div { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.clear .verdict { color: var(--spruce); }
-.ask .verdict { color: var(--ochre-ink); }
-.refused .verdict { color: var(--crimson); }
-.side { display: grid; gap: 10px; justify-items: end; }
-.serial { font-family: var(--mono); font-size: 19px; font-weight: 700; letter-spacing: 0.04em; }
-.serial small { font-size: 13px; font-weight: 400; color: var(--ink2); letter-spacing: 0; }
-.proof { display: grid; max-width: 350px; line-height: 1.3; }
-.label { width: 140px; border: 1.5px solid var(--ember); border-radius: 7px; background: var(--field); color: var(--ink); font-size: 22px; font-weight: 700; letter-spacing: 0.3em; text-align: center; padding: 4px 0 4px 0.3em; text-transform: uppercase; }
+.cards { display: flex; flex-direction: column; gap: 7px; padding: 3px; flex: 1; min-height: 120px; }
+.lost { display: flex; gap: 10px; align-items: center; padding: 8px 2px 6px; }
+.lost span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.lost b, .lost button { flex: none; }
+.proof { border: 1px solid var(--ember); border-radius: 9px; background: var(--field); padding: 9px 14px; display: grid; gap: 8px; margin-bottom: 8px; }
+.decide { display: grid; grid-template-columns: minmax(0, auto) minmax(220px, 1fr); gap: 12px; align-items: center; color: var(--ochre-ink); }
+.decide input { border: 1px solid var(--edge); border-radius: 6px; padding: 5px 8px; background: var(--field); color: var(--ink); }
+.show { display: flex; gap: 12px; align-items: center; }
+.words { display: grid; flex: 1; min-width: 0; line-height: 1.3; }
+.label { width: 130px; flex: none; border: 1.5px solid var(--ember); border-radius: 7px; background: var(--field); color: var(--ink); font-size: 22px; font-weight: 700; letter-spacing: 0.3em; text-align: center; padding: 4px 0 4px 0.3em; text-transform: uppercase; }
 .label:disabled { border-color: var(--rule); background: var(--fold); }
 </style>

@@ -114,7 +114,8 @@ module Evrel
         "the newest image of this drive is #{Units.span(drive.newest - drive.newest_image)} older"
       end
 
-      ALL = [HEALTH, SECTOR, CONTENTS, OTHER_SYSTEM, ORIGINAL, NEWER, SAME_DISK, OF_IMAGE, REMOVABLE, KIND, SPEED, REACH, LOOK_ALIKE,
+      # The weightiest first: the first one that fires is what a card says.
+      ALL = [OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, SAME_DISK, CONTENTS, SECTOR, REACH, OF_IMAGE, REMOVABLE, KIND, SPEED, LOOK_ALIKE,
              SERIAL].freeze
     end
   end

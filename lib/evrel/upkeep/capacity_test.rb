@@ -4,7 +4,7 @@ module Evrel
   module Upkeep
     # Whether a drive is as large as it says. False ones forget what is written
     # behind their true end, or begin anew at their start. Touches only free
-    # room, and puts back what was there.
+    # room, and puts back what was there; WholeTest is surer, and erases.
     class CapacityTest
       PLACES = 48
       STAMP = 4096 # bytes
@@ -14,6 +14,9 @@ module Evrel
       # state: :whole, :short or :unknown; true_capacity: bytes up to which it was seen to be
       # true, where it is short; places: how many were written and read back; message: one line.
       Result = Struct.new(:state, :true_capacity, :places, :looked, :message, keyword_init: true)
+
+      # What is written to a place: its own offset, and noise that follows from it.
+      def self.stamp(offset) = [offset].pack('Q<') + Random.new(offset).bytes(STAMP - 8)
 
       # @param disk [Disk] writable
       def initialize(disk)
@@ -98,7 +101,7 @@ module Evrel
       def with_stamps(places)
         before = places.map { |offset| [offset, @disk.read(offset, STAMP)] }
         head = @disk.read(0, STAMP)
-        stamps = places.to_h { |offset| [offset, stamp(offset)] }
+        stamps = places.to_h { |offset| [offset, self.class.stamp(offset)] }
         places.each do |offset|
           tell
           @disk.write(offset, stamps[offset])
@@ -107,11 +110,13 @@ module Evrel
         @disk.drop_cache
         yield stamps.merge(start: head)
       ensure
-        before&.reverse_each { |offset, bytes| @disk.write(offset, bytes) } if stamps
-        @disk.flush if stamps
+        put_back(before) if stamps
       end
 
-      def stamp(offset) = [offset].pack('Q<') + Random.new(offset).bytes(STAMP - 8)
+      def put_back(before)
+        before.reverse_each { |offset, bytes| @disk.write(offset, bytes) }
+        @disk.flush
+      end
 
       # Whether the beginning of the drive shows again at +offset+.
       def again?(offset, stamps)

@@ -66,6 +66,9 @@ module Evrel
         Runs.merged(@groups.each_used_run, block_size, &block)
       end
 
+      # @return [Time, nil] when it was last mounted: of a system, when it was last started
+      def mounted_at = superblock.mounted_at.zero? ? nil : Time.at(superblock.mounted_at)
+
       # @return [Time, nil] when something was last written to it
       def written_at = superblock.written_at.zero? ? nil : Time.at(superblock.written_at)
 

@@ -1,0 +1,59 @@
+# frozen_string_literal: true
+
+# The proof by unplugging: one port goes empty, and the same drive comes back,
+# while nothing else moves. state: waiting, away, passed or void.
+class UnplugCheck < ActiveRecord::Base
+  TIME = 90    # seconds in which it must be back
+  HOLDS = 300  # seconds for which a passed check is good for a seal
+
+  belongs_to :docket
+  belongs_to :drive
+  belongs_to :technician
+
+  # @param seen [StandIns::Drive]
+  # @return [UnplugCheck]
+  def self.begin(docket, drive, seen, technician)
+    docket.unplug_checks.where(state: %w[waiting away]).find_each { |one| one.void('another check was started') }
+    create!(docket:, drive:, technician:, port: seen.port, ends_at: Time.now + TIME,
+            from_move: AttachedDrives.provider.moves.last&.number.to_i)
+  end
+
+  def running? = %w[waiting away].include?(state)
+  def good? = state == 'passed' && updated_at > HOLDS.seconds.ago
+
+  # Looks at what has moved since it began.
+  # @return [UnplugCheck]
+  def look
+    return self unless running?
+
+    moves.each { |move| running? ? take(move) : break }
+    void("it was not back within #{TIME} s") if running? && Time.now > ends_at
+    self
+  end
+
+  def void(reason) = update!(state: 'void', reason:)
+
+  private
+
+  def moves = AttachedDrives.provider.moves(since: from_move).reject { |move| move.what == 'changed' }
+
+  def take(move)
+    return void("another drive moved, in port #{move.port}") unless move.name == handle
+    return void('the time was over') if move.at > ends_at
+
+    if move.what == 'pulled'
+      update!(state: 'away', from_move: move.number)
+    elsif state == 'away'
+      back(move)
+    end
+  end
+
+  def back(move)
+    seen = AttachedDrives.by_key(drive.identity_key)
+    return void('another drive came back') unless seen
+
+    update!(state: 'passed', port: move.port, from_move: move.number)
+  end
+
+  def handle = AttachedDrives.handle(drive.identity_key)
+end

@@ -1,0 +1,55 @@
+# frozen_string_literal: true
+
+# What can be done with a drive in the background, a class for each kind. Every
+# one answers `run`, which yields its progress and gives its result as a Hash.
+module DriveWork
+  WORDS = { 'count' => 'Counting what would be lost', 'save' => 'Saving files', 'image' => 'Taking an image', 'clean' => 'Cleaning',
+            'capacity' => 'Testing the capacity' }.freeze
+
+  # What the kinds share.
+  class Base
+    # @param task [DriveTask]
+    def initialize(task)
+      @task = task
+    end
+
+    private
+
+    def params = @task.params || {}
+    def drive = @task.drive
+
+    # @return [StandIns::Drive]
+    # @raise [Evrel::Refused] where it is not there any more, or not as it was
+    def seen
+      @seen ||= begin
+        found = AttachedDrives.by_key(drive.identity_key) or
+          raise Evrel::Refused.new('the drive is not attached any more', where: 'drive', hint: 'plug it in again')
+        if @task.fingerprint && AttachedDrives.contents(found).fingerprint != @task.fingerprint
+          raise Evrel::Refused.new('the drive is not as it was', where: "port #{found.port}", hint: 'look at it again')
+        end
+
+        found
+      end
+    end
+
+    def reading
+      disk = seen.open
+      yield disk
+    ensure
+      disk&.close
+    end
+
+    # A last look by the rules, then the drive.
+    def writing
+      verdict = TargetVerdict.new(nil).of(seen)
+      if verdict.refused?
+        raise Evrel::Refused.new("the drive in port #{seen.port} is refused: #{verdict.reason.title}", where: "port #{seen.port}",
+                                                                                                       hint: verdict.reason.detail)
+      end
+      disk = seen.open(writable: true)
+      yield disk
+    ensure
+      disk&.close
+    end
+  end
+end

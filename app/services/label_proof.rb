@@ -1,0 +1,51 @@
+# frozen_string_literal: true
+
+# The proof by the drive's own label: its last four characters, typed. What is
+# typed is looked up among all attached drives; nothing is given away about the
+# right one. After three wrong tries within a minute nobody tries for a minute.
+class LabelProof
+  TRIES = 3
+  PAUSE = 60 # seconds
+
+  # @param judged [Array<(StandIns::Drive, Evrel::Safety::Verdict)>]
+  # @param docket [Docket, nil] whose tries count; without one, those of all work on drives
+  def initialize(judged, docket: nil)
+    @judged = judged
+    @docket = docket
+  end
+
+  # @param seen [StandIns::Drive] that was chosen
+  # @param typed [String]
+  # @raise [Evrel::Refused]
+  def check(seen, typed, technician)
+    check_pause
+    typed = typed.strip.upcase
+    return if seen.serial.to_s.length >= 4 && typed == seen.serial[-4..].upcase
+
+    Event.add('label_wrong', "A wrong label was typed for port #{seen.port}", docket: @docket, technician:)
+    raise Evrel::Refused.new(whose(typed), where: 'label', hint: 'read the last four characters on the drive’s own label')
+  end
+
+  # @return [Time, nil]
+  def locked_until
+    times = Event.where(kind: 'label_wrong', docket: @docket).where('created_at > ?', PAUSE.seconds.ago).order(:id).pluck(:created_at)
+    times.last + PAUSE if times.size >= TRIES
+  end
+
+  private
+
+  def check_pause
+    return unless (till = locked_until)
+
+    raise Evrel::Refused.new("three wrong labels: this station is locked until #{till.getlocal.strftime('%H:%M:%S')}",
+                             where: 'label', hint: 'take the drive out and read its label again')
+  end
+
+  def whose(typed)
+    other, verdict = @judged.find { |drive, _| typed.length == 4 && drive.serial.to_s[-4..].to_s.upcase == typed }
+    return 'no attached drive has a label that ends like this' unless other
+
+    "the label you read is the drive in port #{other.port}" \
+      "#{", which is refused: #{verdict.reason.title.sub(/\A[A-Z]/, &:downcase)}" if verdict.refused?}"
+  end
+end

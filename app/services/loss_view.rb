@@ -1,0 +1,60 @@
+# frozen_string_literal: true
+
+# What would be lost with a drive, as far as it was counted, and what was saved
+# of it.
+module LossView
+  MOST = 300 # newer files that are sent
+
+  module_function
+
+  # @return [DriveTask, nil] the newest finished count of the drive as it is now
+  def latest(record, fingerprint)
+    record.drive_tasks.where(kind: 'count', state: 'done', fingerprint:).order(:id).last
+  end
+
+  # Of a finished count without reading all that it has found.
+  # @return [Time, nil] of the newest file
+  def newest(record, fingerprint)
+    found = record.drive_tasks.where(kind: 'count', state: 'done', fingerprint:).order(id: :desc).limit(1)
+    found.pick(Arel.sql("JSON_VALUE(result, '$.newest')"))&.then { |text| Time.iso8601(text) }
+  end
+
+  # The count that fits a docket's image, running or done.
+  # @return [DriveTask, nil]
+  def task(docket, record, fingerprint)
+    record.drive_tasks.where(kind: 'count', fingerprint:).where.not(state: %w[failed stopped]).order(id: :desc)
+          .find { |one| one.params['image_uid'] == docket.image&.uid }
+  end
+
+  # @return [Hash]
+  def of(docket, record, fingerprint)
+    task = task(docket, record, fingerprint)
+    { count: task && TaskView.of(task, result: trimmed(task.result)), image: newest_image(record),
+      saved: docket.drive_tasks.where(drive: record, kind: %w[save image]).order(id: :desc).map do |one|
+        TaskView.of(one, result: brief(one))
+      end }
+  end
+
+  # The list of what was saved lies beside the archive.
+  def brief(task) = task.result&.except('index')
+
+  def trimmed(result)
+    return unless result
+
+    volumes = result['volumes'].map do |volume|
+      next volume unless volume['newer']
+
+      volume.merge('newer' => volume['newer'].merge('named' => volume['newer']['named'].first(MOST)))
+    end
+    result.merge('volumes' => volumes)
+  end
+
+  # @return [Hash, nil] the newest image of this very drive
+  def newest_image(record)
+    return if record.serial.blank?
+
+    image = Image.there.where(drive_serial: record.serial).order(:taken_at).last
+    image && { id: image.id, taken_at: image.taken_at.iso8601, state: image.state, shelf: image.shelf.name }
+  end
+  private_class_method :brief, :trimmed, :newest_image
+end

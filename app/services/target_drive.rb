@@ -1,0 +1,47 @@
+# frozen_string_literal: true
+
+# An attached drive as the Target station shows it.
+class TargetDrive
+  # @param docket [Docket]
+  # @param seen [StandIns::Drive]
+  # @param record [Drive]
+  def initialize(docket, seen, record)
+    @docket = docket
+    @seen = seen
+    @record = record
+    @contents = AttachedDrives.shown(seen)
+  end
+
+  # @param verdict [Evrel::Safety::Verdict]
+  # @param sealed [Drive, nil]
+  # @return [Hash] without the end of its serial, unless it is the sealed one
+  def view(verdict, sealed)
+    mine = sealed&.id == @record.id
+    { id: @record.id, port: @seen.port, maker: @seen.maker, model: @seen.model, bus: @seen.bus, capacity: @seen.capacity,
+      rotating: @seen.rotating, serial: mine ? @seen.serial.to_s : Evrel::Identity.mask(@seen.serial.to_s),
+      provable: @seen.serial.to_s.length >= 4, health: @seen.health.to_h, parts: @contents.parts, problem: @contents.problem,
+      hosts: @contents.hosts, written_at: @contents.written_at&.iso8601,
+      started_at: @contents.started_at&.iso8601, owner: @record.computer&.name,
+      shelves: @record.shelves.map(&:name), loss: LossView.of(@docket, @record, @contents.fingerprint), verdict: words(verdict),
+      **(mine ? as_sealed : {}) }
+  end
+
+  # What the seal keeps.
+  def evidence(verdict, reason)
+    told = words(verdict)
+    told[:facts] << Evrel::Fact.new(id: 'decided', state: :ask, title: 'Decided all the same', detail: "“#{reason}”").to_h if verdict.ask?
+    { identity: AttachedDrives.identity(@seen).to_h, verdict: told, parts: @contents.parts, written_at: @contents.written_at&.iso8601,
+      lost: LossView.latest(@record, @contents.fingerprint)&.result&.slice('files', 'bytes', 'newer_files', 'newer_bytes', 'hosts') }
+  end
+
+  private
+
+  def words(verdict)
+    { state: verdict.state, facts: verdict.facts.map(&:to_h), reason: verdict.reason&.to_h, decisions: verdict.decisions }
+  end
+
+  # The sealed drive is shown as it was when it was sealed: the write changes it.
+  def as_sealed
+    @docket.seal('target').evidence.slice('verdict', 'parts', 'written_at').symbolize_keys
+  end
+end

@@ -1,0 +1,70 @@
+# frozen_string_literal: true
+
+module Demo
+  # What else lies on the bench on a busy day: a drive for every verdict.
+  class BenchDrives
+    DAY = 86_400
+    GB = 10**9
+    # A desk drive's 240 GB; what is 5 % smaller does not hold its image.
+    DRIVES = {
+      'TF24-0310-5D2K' => { port: '5', maker: 'Tarn', model: 'Flux SSD', capacity: 240_057_409_536, bus: 'SATA',
+                            smart: StandIns::Smart.ata(hours: 6120, temperature: 33, wear: 22) },
+      'OS50-7719-ACC1' => { port: '6', maker: 'Orrin', model: 'Slate HDD', capacity: 500_107_862_016, bus: 'SATA', rotating: true,
+                            smart: StandIns::Smart.ata(hours: 20_118, temperature: 36, reallocated: 2) },
+      'OS50-4402-88PT' => { port: '7', maker: 'Orrin', model: 'Slate Portable', capacity: 500_107_862_016, bus: 'USB', rotating: true,
+                            read_only: true, removable: true, smart: StandIns::Smart.ata(hours: 1490, temperature: 30) },
+      'KB23-1187-0WQ8' => { port: '8', maker: 'Kelda', model: 'Bit SSD', capacity: 228_054_539_264, bus: 'SATA',
+                            smart: StandIns::Smart.ata(hours: 310, temperature: 29, wear: 1) },
+      'VN50-0098-3HLZ' => { port: '9', maker: 'Velm', model: 'NV5 SSD', capacity: 500_107_862_016, bus: 'SATA',
+                            smart: StandIns::Smart.ata(hours: 18_020, temperature: 41, wear: 61, reallocated: 4, pending: 7, errors: 3) },
+      'KD20-5510-N4K1' => { port: '10', maker: 'Kelda', model: 'Deep 4K', capacity: 2_000_398_934_016, bus: 'NVMe', logical_sector: 4096,
+                            smart: StandIns::Smart.nvme(hours: 12, temperature: 38, wear: 0) },
+      'CARD-32-77E2' => { port: '11', maker: 'Lume', model: 'Card 32', capacity: 31_914_983_424, bus: 'card reader', removable: true,
+                          speed: 18 * (10**6), smart: nil },
+      'OT4T-9001-AA71' => { port: '12', maker: 'Orrin', model: 'Tide HDD', capacity: 4_000_787_030_016, bus: 'SATA', rotating: true,
+                            smart: StandIns::Smart.ata(hours: 26_300, temperature: 35) },
+      'OT4T-9001-AB71' => { port: '13', maker: 'Orrin', model: 'Tide HDD', capacity: 4_000_787_030_016, bus: 'SATA', rotating: true,
+                            smart: StandIns::Smart.ata(hours: 26_290, temperature: 36) },
+      'OT4T-9002-C310' => { port: '14', maker: 'Orrin', model: 'Tide HDD', capacity: 4_000_787_030_016, bus: 'SATA', rotating: true,
+                            smart: StandIns::Smart.ata(hours: 2, temperature: 31) }
+    }.freeze
+
+    # @param now [Time]
+    # @param make [#call] serial and about → path of the drive's contents
+    # @param fill [#call] serial, label, files, time: one volume on it
+    # @param start_files [String]
+    def initialize(now, make:, fill:, start_files:)
+      @now = now
+      @make = make
+      @fill = fill
+      @start_files = start_files
+    end
+
+    def build
+      @paths = DRIVES.to_h { |serial, about| [serial, @make.call(serial, about)] }
+      departures_board
+      @fill.call('OS50-7719-ACC1', 'accounts', papers('accounts', 90), @now - (2 * DAY))
+      @fill.call('OS50-4402-88PT', 'from-the-far-station', papers('survey', 30), @now - (60 * DAY))
+      @fill.call('VN50-0098-3HLZ', 'spare', papers('spare', 4), @now - (400 * DAY))
+      @fill.call('OT4T-9001-AA71', 'harbour-data', papers('harbour', 120), @now - 5400)
+      @fill.call('OT4T-9001-AB71', 'harbour-data-old', papers('harbour', 80), @now - (700 * DAY))
+    end
+
+    private
+
+    # The system of another computer.
+    def departures_board
+      StartingDisk.new(@paths.fetch('TF24-0310-5D2K'), host: 'PIER-02', title: 'Departures', start_files: @start_files,
+                                                       ids: Fleet.ids('PIER-02'), files: OfficeFiles.of('PIER-02', @now - (3 * DAY)),
+                                                       at: @now - (3 * DAY)).build
+    end
+
+    def papers(name, count)
+      (0...count).to_h do |index|
+        day = @now - (index * DAY) - 5400
+        ["#{name}/#{day.strftime('%Y-%m')}/sheet-#{format('%03d', index)}.txt",
+         ["#{name}, sheet #{index}, #{day.strftime('%F')}\n" * 200, day]]
+      end
+    end
+  end
+end
