@@ -56,7 +56,7 @@ module Demo
     def departures_board
       StartingDisk.new(@paths.fetch('TF24-0310-5D2K'), host: 'PIER-02', title: 'Departures', start_files: @start_files,
                                                        ids: Fleet.ids('PIER-02'), files: OfficeFiles.of('PIER-02', @now - (3 * DAY)),
-                                                       at: @now - (3 * DAY)).build
+                                                       at: @now - (3 * DAY), started: true).build
     end
 
     def papers(name, count)

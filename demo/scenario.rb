@@ -158,7 +158,7 @@ module Demo
     def office
       image('tkt03-2', trouble - (31 * DAY) + 15_000, 'After the new printer')
       image('2-full', trouble - DAY + 15_000, 'Before the season change')
-      office_disk(@paths['VN24-0071K9XD'], trouble - 540)
+      office_disk(@paths['VN24-0071K9XD'], trouble - 540, started: true)
     end
 
     def image(name, time, note)
@@ -181,9 +181,9 @@ module Demo
         'note' => note }
     end
 
-    def office_disk(path, time)
+    def office_disk(path, time, started: false)
       StartingDisk.new(path, host: 'TKT-03', title: 'Ticket office', start_files: @start_files, ids: IDS,
-                             files: OfficeFiles.ticket_office(time, small: @small), at: time).build
+                             files: OfficeFiles.ticket_office(time, small: @small), at: time, started:).build
     end
 
     def owners

@@ -19,7 +19,8 @@ module Demo
     # @param ids [Hash] disk, esp, system, recovery (GUIDs), system_uuid, recovery_uuid
     # @param files [Hash{String=>Array(String, Time)}] path → contents and time
     # @param at [Time] when it was last written to
-    def initialize(path, host:, title:, start_files:, ids:, files: {}, at: Time.now)
+    # @param started [Boolean] whether its system says that it was last started then
+    def initialize(path, host:, title:, start_files:, ids:, files: {}, at: Time.now, started: false)
       @path = path
       @host = host
       @title = title
@@ -27,6 +28,7 @@ module Demo
       @ids = ids
       @files = files
       @at = at
+      @started = started
     end
 
     def build
@@ -90,7 +92,7 @@ module Demo
       FSTAB
       Demo.write_files(root, @files)
       make_ext4(root, system_start, system_size, 'System', @ids[:system_uuid])
-      note_start
+      note_start if @started
     end
 
     # As if the computer had last been started then.
