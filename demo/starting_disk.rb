@@ -97,7 +97,8 @@ module Demo
 
     # As if the computer had last been started then.
     def note_start
-      run('debugfs', '-w', '-R', "set_super_value mtime #{@at.utc.strftime('%Y%m%d%H%M%S')}", "#{@path}?offset=#{system_start}")
+      run('debugfs', '-w', '-R', "set_super_value mtime #{@at.utc.strftime('%Y%m%d%H%M%S')}", "#{@path}?offset=#{system_start}",
+          env: { 'E2FSPROGS_FAKE_TIME' => @at.to_i.to_s })
     end
 
     def write_recovery
@@ -108,7 +109,7 @@ module Demo
     end
 
     def make_ext4(root, start, bytes, label, uuid) = Demo.make_ext4(@path, root, start:, bytes:, label:, uuid:, at: @at)
-    def run(*command, input: nil) = Demo.run(*command, input:)
+    def run(*command, input: nil, env: {}) = Demo.run(*command, input:, env:)
   end
 
   # Programs of the user land; one binary serves them all.

@@ -54,7 +54,7 @@ module Setup
       Setup.step('Tables and demo') { Setup.run(*ruby('app/prepare.rb', 'demo'), env:) }
       Setup.step('Web server and workers') do
         start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
-        start('worker', *ruby('app/worker.rb'))
+        start('worker', *ruby('app/worker.rb', 'writing'))
         start('reader', *ruby('app/worker.rb', 'reading'))
         start('drive reader', *ruby('app/worker.rb', 'drives'))
         start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))

@@ -29,6 +29,17 @@ module Api
         answer(DriveView.of(drive.reload))
       end
 
+      app.post '/drives/:id/unplug-check' do
+        keeper_of_drive.unplug
+        status 202
+        answer(BenchView.new.to_h)
+      end
+
+      app.delete '/bench/unplug-check' do
+        UnplugCheck.give_up(nil, 'it was given up')
+        answer(BenchView.new.to_h)
+      end
+
       app.post('/drives/:id/clean') { task_answer(keeper_of_drive.clean(body_params)) }
       app.post('/drives/:id/capacity-test') { task_answer(keeper_of_drive.test_capacity(body_params)) }
 
@@ -61,7 +72,7 @@ module Api
       end
 
       app.delete '/dockets/:id/unplug-check' do
-        docket.unplug_checks.where(state: %w[waiting away]).find_each { |check| check.void('it was given up') }
+        UnplugCheck.give_up(docket, 'it was given up')
         answer(Stations::TargetStation.new(docket.reload).view)
       end
     end

@@ -1,21 +1,45 @@
 # frozen_string_literal: true
 
 # The proof by unplugging: one port goes empty, and the same drive comes back,
-# while nothing else moves. state: waiting, away, passed or void.
+# while nothing else moves. Without a docket it is for work on the drive itself.
+# state: waiting, away, passed or void.
 class UnplugCheck < ActiveRecord::Base
   TIME = 90    # seconds in which it must be back
   HOLDS = 300  # seconds for which a passed check is good for a seal
 
-  belongs_to :docket
+  belongs_to :docket, optional: true
   belongs_to :drive
   belongs_to :technician
 
+  # @param docket [Docket, nil]
   # @param seen [StandIns::Drive]
   # @return [UnplugCheck]
   def self.begin(docket, drive, seen, technician)
-    docket.unplug_checks.where(state: %w[waiting away]).find_each { |one| one.void('another check was started') }
+    give_up(docket, 'another check was started')
     create!(docket:, drive:, technician:, port: seen.port, ends_at: Time.now + TIME,
             from_move: AttachedDrives.provider.moves.last&.number.to_i)
+  end
+
+  # Ends those that run for a docket, or for work on drives.
+  def self.give_up(docket, reason) = where(docket:, state: %w[waiting away]).find_each { |one| one.void(reason) }
+
+  # @return [UnplugCheck, nil] the last one, looked at just now
+  def self.latest(docket) = where(docket:).order(:id).last&.look
+
+  # @raise [Evrel::Refused] unless the drive was proved a short while ago
+  def self.prove!(docket, drive)
+    check = where(docket:, drive:).order(:id).last&.look
+    return if check&.good?
+
+    raise Evrel::Refused.new("the unplug check has not passed#{": #{check.reason}" if check&.reason}", where: 'unplug',
+                                                                                                       hint: 'start it again')
+  end
+
+  # @return [Hash, nil] as the pages see it, while it means something
+  def view
+    return unless running? || updated_at > HOLDS.seconds.ago
+
+    { id:, drive_id:, port:, state:, reason:, ends_at: ends_at.iso8601, good: good? }
   end
 
   def running? = %w[waiting away].include?(state)

@@ -9,7 +9,7 @@ class BenchView
     by_port = AttachedDrives.list.to_h { |seen| [seen.port, drive(seen, @verdicts.of(seen))] }
     { listed_at: Time.now.iso8601, revision: AttachedDrives.provider.revision,
       ports: AttachedDrives.provider.port_names.map { |port| { port:, drive: by_port[port] } },
-      spare: AttachedDrives.provider.spare.map { |seen| spare(seen) },
+      unplug: UnplugCheck.latest(nil)&.view, spare: AttachedDrives.provider.spare.map { |seen| spare(seen) },
       computers: AttachedDrives.provider.computers.map { |one| computer(one) } }
   end
 

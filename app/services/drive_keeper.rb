@@ -37,7 +37,14 @@ class DriveKeeper
     record('drive_released', "Protection of #{name} lifted")
   end
 
-  # @param given [Hash] "how", "label", "reason"
+  # Begins the proof by unplugging, for what is done to the drive next.
+  # @return [UnplugCheck]
+  def unplug
+    seen, = judged
+    UnplugCheck.begin(nil, @drive, seen, @technician)
+  end
+
+  # @param given [Hash] "how", "label" or "unplugged", "reason"
   # @return [DriveTask]
   def clean(given)
     how = given['how'].to_s
@@ -48,7 +55,7 @@ class DriveKeeper
     begin_writing('clean', given, how:)
   end
 
-  # @param given [Hash] "label"; "whole", and then "reason": what is on the drive is lost
+  # @param given [Hash] "label" or "unplugged"; "whole", and then "reason": what is on the drive is lost
   # @return [DriveTask]
   def test_capacity(given) = begin_writing('capacity', given, whole: given['whole'] == true)
 
@@ -58,18 +65,25 @@ class DriveKeeper
 
   # The same verdict and the same proof as for a target.
   def begin_writing(kind, given, **params)
-    judged = TargetVerdict.new(nil).all
-    seen, verdict = judged.find { |drive, _| drive.key == @drive.identity_key }
-    raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless seen
-
-    refuse(seen, verdict) if verdict.refused?
+    seen, verdict = judged
     decide(seen, verdict, given['reason']) if verdict.ask? && (kind == 'clean' || params[:whole])
     idle!
-    LabelProof.new(judged).check(seen, given['label'].to_s, @technician)
+    given['unplugged'] ? UnplugCheck.prove!(nil, @drive) : LabelProof.new(@all).check(seen, given['label'].to_s, @technician)
     record("#{kind}_asked",
            "#{DriveWork::WORDS.fetch(kind)} of #{name} in port #{seen.port} begun#{": #{given['reason']}" if given['reason'].present?}")
     DriveTask.begin(drive: @drive, technician: @technician, kind:, fingerprint: AttachedDrives.contents(seen).fingerprint,
                     params: { port: seen.port, reason: given['reason'].presence, **params }.compact)
+  end
+
+  # @return [Array<(StandIns::Drive, Evrel::Safety::Verdict)>]
+  # @raise [Evrel::Refused] where it is away, or refused
+  def judged
+    @all = TargetVerdict.new(nil).all
+    seen, verdict = @all.find { |drive, _| drive.key == @drive.identity_key }
+    raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless seen
+
+    refuse(seen, verdict) if verdict.refused?
+    [seen, verdict]
   end
 
   def refuse(seen, verdict)

@@ -9,7 +9,7 @@ module Stations
 
       sealed = docket.target
       { listed_at: Time.now.iso8601, sealed_id: sealed&.id, locked_until: label_proof.locked_until&.iso8601,
-        unplug: unplug_view, alike: alike(sealed), shelves: sealed ? [] : ShelfView.with_room,
+        unplug: UnplugCheck.latest(docket)&.view, alike: alike(sealed), shelves: sealed ? [] : ShelfView.with_room,
         drives: judged.map { |seen, verdict| TargetDrive.new(docket, seen, records[seen.key]).view(verdict, sealed) } }
     end
 
@@ -87,11 +87,7 @@ module Stations
     def prove(seen, params, technician)
       return label_proof.check(seen, params['label'].to_s, technician) unless params['unplugged']
 
-      check = docket.unplug_checks.where(drive: records[seen.key]).order(:id).last&.look
-      return if check&.good?
-
-      raise Evrel::Refused.new("the unplug check has not passed#{": #{check.reason}" if check&.reason}", where: 'unplug',
-                                                                                                         hint: 'start it again')
+      UnplugCheck.prove!(docket, records[seen.key])
     end
 
     def take(technician, seen, verdict, params)
@@ -118,14 +114,6 @@ module Stations
         marks = Evrel::Identity.near(seen.serial, other.serial)
         { port: other.port, serial: other.serial, name: other.name, capacity: other.capacity, marks: } if marks
       end
-    end
-
-    def unplug_view
-      check = docket.unplug_checks.order(:id).last&.look or return
-      return unless check.running? || check.updated_at > UnplugCheck::HOLDS.seconds.ago
-
-      { id: check.id, drive_id: check.drive_id, port: check.port, state: check.state, reason: check.reason,
-        ends_at: check.ends_at.iso8601, good: check.good? }
     end
   end
 end

@@ -12,7 +12,7 @@ class BenchAndTargets < ActiveRecord::Migration[7.2]
     end
     drive_tasks
     create_table :unplug_checks do |t|
-      t.references :docket, null: false, foreign_key: true
+      t.references :docket, foreign_key: true
       t.references :drive, null: false, foreign_key: true
       t.references :technician, null: false, foreign_key: true
       t.bigint :from_move, null: false

@@ -97,6 +97,21 @@ RSpec.describe 'The bench' do
     expect(call(:get, "/drives/#{replacement.id}")['tasks'].first).to include('kind' => 'clean', 'state' => 'done')
   end
 
+  it 'takes the unplug check as a proof too' do
+    given = { how: 'signatures', reason: 'old stock', unplugged: true }
+    call(:post, "/drives/#{replacement.id}/clean", **given)
+    expect([status, message]).to match([409, /unplug check has not passed/])
+    expect(call(:post, "/drives/#{replacement.id}/unplug-check")['unplug']).to include('state' => 'waiting', 'port' => '3')
+    call(:delete, '/bench/unplug-check')
+    expect(call(:get, '/bench')['unplug']).to include('state' => 'void', 'reason' => 'it was given up')
+    call(:post, "/drives/#{replacement.id}/unplug-check")
+    bench.pull('3')
+    bench.plug(Requests::REPLACEMENT, '3')
+    expect(call(:get, '/bench')['unplug']).to include('state' => 'passed', 'good' => true)
+    call(:post, "/drives/#{replacement.id}/clean", **given)
+    expect(status).to eq(202)
+  end
+
   it 'finds a false capacity' do
     call(:post, "/bench/stand-ins/#{Requests::REPLACEMENT}", faults: { true_capacity: 64 * (1024**3) })
     call(:post, "/drives/#{replacement.id}/capacity-test", label: '7Q4F')

@@ -38,9 +38,9 @@ module Pages
   end
 
   # @return [Integer] process id
-  def start_worker(*queue)
-    spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', *queue, chdir: Config::ROOT, pgroup: true,
-                                                                    %i[out err] => [Config.path('worker.log'), 'a'])
+  def start_worker
+    spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives',
+          chdir: Config::ROOT, pgroup: true, %i[out err] => [Config.path('worker.log'), 'a'])
   end
 
   def docket = Docket.order(:id).first
@@ -55,14 +55,11 @@ RSpec.configure do |config|
     Rack::Attack.cache.store.clear
     DemoState.reset
     @worker = start_worker
-    @reader = start_worker('reading', 'drives')
   end
   config.after(:each, type: :feature) do |example|
     page.save_screenshot(Config.path("failed-#{example.description.tr(' ', '-')[0, 60]}.png")) if example.exception
     Capybara.reset_sessions!
-    [@worker, @reader].each do |pid|
-      Process.kill(:KILL, -pid)
-      Process.wait(pid)
-    end
+    Process.kill(:KILL, -@worker)
+    Process.wait(@worker)
   end
 end

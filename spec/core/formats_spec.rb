@@ -12,20 +12,20 @@ RSpec.describe 'Formats of images' do
   def mbr_disk = made_once('mbr.raw') { |name| make_mbr_disk(name) }
 
   def make_mbr_disk(name)
-    path = partitioned(name, 460 * Disks::MIB, <<~SCRIPT)
+    path = partitioned(name, 150 * Disks::MIB, <<~SCRIPT)
       label: dos
       label-id: 0x5e1f3a90
       start=2048, size=64M, type=c
-      size=150M, type=83, bootable
-      size=200M, type=5
-      start=442368, size=80M, type=7
-      start=610304, size=32M, type=82
+      size=40M, type=83, bootable
+      size=44M, type=5
+      start=217088, size=30M, type=7
+      start=280576, size=8M, type=82
     SCRIPT
     copy_in(fat('mbr-fat', 64 * Disks::MIB, 32), path, Disks::MIB)
-    run('mke2fs', '-q', '-F', '-t', 'ext4', '-L', 'root', '-E', "offset=#{65 * Disks::MIB}", '-d', tree, path, '150M')
-    ntfs = sparse('mbr-ntfs', 80 * Disks::MIB)
+    run('mke2fs', '-q', '-F', '-t', 'ext4', '-L', 'root', '-E', "offset=#{65 * Disks::MIB}", '-d', tree, path, '40M')
+    ntfs = sparse('mbr-ntfs', 30 * Disks::MIB)
     run('mkntfs', '-q', '-F', '-Q', '-L', 'Office', ntfs)
-    copy_in(ntfs, path, 216 * Disks::MIB)
+    copy_in(ntfs, path, 106 * Disks::MIB)
   end
 
   def described(path)
@@ -140,7 +140,7 @@ RSpec.describe 'Formats of images' do
     Dir.chdir(file('beside')) { File.write('SHA256SUMS', run('sha256sum', 'card.raw')) }
     result = -> { Evrel::Image.open(file('beside/card.raw')).then { |image| Evrel::Image::Check.new(image).run } }
     expect(result.call).to be_whole
-    flip(file('beside/card.raw'), 300 * Disks::MIB)
+    flip(file('beside/card.raw'), 104 * Disks::MIB)
     expect(result.call).to have_attributes(whole?: false, files: ['card.raw does not match its checksum'])
   end
 

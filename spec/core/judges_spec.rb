@@ -5,7 +5,7 @@ require 'json'
 # `bin/evrel` on each format, held against what the tools of the trade say of
 # the same disk: a FAT, an ext4 and an NTFS volume behind an MBR.
 RSpec.describe 'bin/evrel beside other judges' do
-  starts = { 1 => 1, 2 => 65, 5 => 216 } # MiB
+  starts = { 1 => 1, 2 => 65, 5 => 106 } # MiB
   sizes = { 1 => 64, 2 => 150, 5 => 80 }
 
   def evrel(*arguments)
@@ -16,23 +16,23 @@ RSpec.describe 'bin/evrel beside other judges' do
   end
 
   def disk
-    @disk ||= partitioned('disk.raw', 460 * Disks::MIB, <<~SCRIPT).tap { |path| fill(path) }
+    @disk ||= partitioned('disk.raw', 150 * Disks::MIB, <<~SCRIPT).tap { |path| fill(path) }
       label: dos
       start=2048, size=64M, type=c
-      size=150M, type=83, bootable
-      size=200M, type=5
-      start=442368, size=80M, type=7
+      size=40M, type=83, bootable
+      size=44M, type=5
+      start=217088, size=30M, type=7
     SCRIPT
   end
 
   def fill(path)
     copy_in(fat('fat', 64 * Disks::MIB, 32), path, Disks::MIB)
-    run('mke2fs', '-q', '-F', '-t', 'ext4', '-L', 'root', '-E', "offset=#{65 * Disks::MIB}", '-d', tree, path, '150M')
-    ntfs = sparse('ntfs', 80 * Disks::MIB)
+    run('mke2fs', '-q', '-F', '-t', 'ext4', '-L', 'root', '-E', "offset=#{65 * Disks::MIB}", '-d', tree, path, '40M')
+    ntfs = sparse('ntfs', 30 * Disks::MIB)
     run('mkntfs', '-q', '-F', '-Q', '-L', 'Office', ntfs)
     File.binwrite(file('letter'), Random.new(8).bytes(700_000))
     run('ntfscp', '-q', ntfs, file('letter'), 'letter.bin')
-    copy_in(ntfs, path, 216 * Disks::MIB)
+    copy_in(ntfs, path, 106 * Disks::MIB)
   end
 
   # One volume of the disk in a file of its own, for judges that want one.

@@ -497,6 +497,7 @@ export interface BenchComputer {
 export interface Bench {
   listed_at: string
   ports: { port: string; drive: BenchDrive | null }[]
+  unplug: Unplug | null
   spare: { name: string; serial: string; maker: string; model: string; bus: string; capacity: number }[]
   computers: BenchComputer[]
 }

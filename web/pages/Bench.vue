@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { Bench } from '../api/types'
@@ -8,6 +8,7 @@ import BenchPort from '../parts/BenchPort.vue'
 import DriveCare from '../parts/DriveCare.vue'
 import DriveFacts from '../parts/DriveFacts.vue'
 import DriveHands from '../parts/DriveHands.vue'
+import UnplugProof from '../parts/UnplugProof.vue'
 import { bytes } from '../words/format'
 import { useKeys } from '../words/keys'
 import { useListAge } from '../words/listed'
@@ -16,7 +17,7 @@ const bench = ref<(Bench & { revision?: string }) | null>(null)
 const error = ref('')
 const at = ref<string | null>(null)
 const hidden = ref(false)
-const { age, listed } = useListAge()
+const { now, age, listed } = useListAge()
 const ports = computed(() => bench.value?.ports ?? [])
 const taken = computed(() => ports.value.filter((one) => one.drive).length)
 const chosen = computed(() => ports.value.find((one) => one.port === at.value) ?? null)
@@ -62,6 +63,16 @@ async function move(by: number) {
   document.querySelector('.port-card.on')?.scrollIntoView({ block: 'nearest' })
 }
 
+async function giveUp() {
+  show(await api.delete<Bench>('/bench/unplug-check'))
+}
+
+// The time of a check is over without anything having moved.
+watch(now, () => {
+  const check = bench.value?.unplug
+  if (check && ['waiting', 'away'].includes(check.state) && Date.parse(check.ends_at) < now.value) load()
+})
+
 useLive({ bench: load, back: load, event: load, task: load })
 useKeys({ r: load, arrowright: () => move(1), arrowleft: () => move(-1), arrowdown: () => move(3), arrowup: () => move(-3), p: () => chosen.value?.drive && handle(`ports/${chosen.value.port}/pull`) })
 load()
@@ -73,6 +84,7 @@ load()
       <div class="head"><h1>Bench</h1><span v-if="bench" class="muted small">{{ taken }} drives on {{ ports.length }} ports · {{ age }}</span>
         <button type="button" class="btn slim push" @click="load">List again <span class="key">R</span></button></div>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
+      <UnplugProof v-if="bench?.unplug" class="proof" :check="bench.unplug" :now="now" @give-up="giveUp" />
       <div class="ports scroll" role="listbox" aria-label="Ports" tabindex="0">
         <BenchPort v-for="{ port, drive } in ports" :key="port" :port="port" :drive="drive" :on="port === at" :hidden="hidden && port === at" @choose="at = port" @dropped="carried($event, port)" />
       </div>
@@ -81,7 +93,7 @@ load()
     <aside class="panel scroll" :aria-label="chosen ? `Port ${chosen.port}` : 'Port'">
       <template v-if="chosen?.drive">
         <DriveFacts :drive="chosen.drive" :port="chosen.port" :revision="bench!.listed_at" />
-        <DriveCare :drive="chosen.drive" :port="chosen.port" @changed="load" @hide="hidden = $event" />
+        <DriveCare :drive="chosen.drive" :port="chosen.port" :unplug="bench!.unplug" @changed="load" @hide="hidden = $event" />
         <DriveHands :drive="chosen.drive" :port="chosen.port" :bench="bench!" @do="handle" />
       </template>
       <template v-else-if="chosen">
@@ -101,6 +113,7 @@ load()
 h1 { font-size: 21px; font-weight: 750; }
 h2 { font-size: 16px; }
 .ports { flex: 1; min-height: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(270px, 1fr)); gap: 8px; align-content: start; padding: 3px; }
+.proof { flex: none; border: 1px solid var(--ember); border-radius: 9px; background: var(--sheet); padding: 4px 12px; }
 .panel { border-left: 1px solid var(--rule); padding: 18px 18px 16px; display: flex; flex-direction: column; gap: 12px; min-height: 0; }
 .spare { display: grid; justify-items: start; text-align: left; gap: 2px; font-weight: 400; }
 </style>

@@ -101,7 +101,12 @@ useLive({
     else drive.loss.saved = [task as never, ...drive.loss.saved.filter((one) => one.id !== task.id)]
   },
 })
-useKeys({ r: load, arrowdown: () => move(1), arrowup: () => move(-1), l: () => chosen.value && (listing.value = true), u: () => chosen.value && !refused.value && !sealed.value && startUnplug() })
+/** What is still missing comes first. */
+function goOn() {
+  if (!ready.value && !sealed.value) (decisions.value.length && !reason.value.trim() ? why.value : field.value)?.focus()
+}
+
+useKeys({ r: load, enter: goOn, arrowdown: () => move(1), arrowup: () => move(-1), l: () => chosen.value && (listing.value = true), u: () => chosen.value && !refused.value && !sealed.value && startUnplug() })
 </script>
 
 <template>

@@ -19,10 +19,11 @@ export const exact = (value: number) => `${value.toLocaleString('en')} bytes`
 /** "141 MB/s" */
 export const speed = (value: number) => `${bytes(value)}/s`
 
-/** "Mon 2 Mar 18:30" */
+/** "Mon 2 Mar 18:30", with the year where it is another */
 export function moment(iso: string): string {
   const time = new Date(iso)
-  const day = time.toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short' }).replace(',', '')
+  const year = time.getFullYear() === new Date().getFullYear() ? undefined : 'numeric'
+  const day = time.toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year }).replace(',', '')
   return `${day} ${clock(iso)}`
 }
 

@@ -92,13 +92,10 @@ module Evrel
 
         sha = Digest::SHA256.new
         name = "part-#{number}/#{Archive.safe_name(entry.path)}"
-        @tar.file(name, entry.modified_at || Time.at(0), entry.size) do |sink|
-          digesting = Digesting.new(sink, sha, entry.size)
-          volume.read_entry(entry) { |piece| digesting << piece }
-          digesting.fill
+        @tar.file(name, entry.modified_at || Time.at(0), entry.size, digest: sha) do |sink|
+          volume.read_entry(entry) { |piece| sink << piece }
         rescue Damaged, Unreadable => e
           @missed << "#{entry.path}: #{e.message}; what could be read of it is in the archive"
-          digesting.fill
         end
         @index << { 'part' => number, 'path' => entry.path, 'name' => name, 'size' => entry.size,
                     'modified_at' => entry.modified_at&.iso8601, 'sha256' => sha.hexdigest }
@@ -120,28 +117,6 @@ module Evrel
         at = found.zip(wanted).find_index { |one, other| one != other } || found.size
         raise Mismatch.new('the archive does not read back as it was written', where: wanted[at]&.first || @archive)
       end
-
-      # Takes the digest of exactly what goes into the archive.
-      class Digesting
-        def initialize(sink, sha, size)
-          @sink = sink
-          @sha = sha
-          @left = size
-        end
-
-        def <<(bytes)
-          piece = bytes.byteslice(0, @left)
-          @left -= piece.bytesize
-          @sha << piece
-          @sink << piece
-          self
-        end
-
-        def fill
-          self << ("\0".b * [@left, MIB].min) while @left.positive?
-        end
-      end
-      private_constant :Digesting
     end
   end
 end

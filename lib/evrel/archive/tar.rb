@@ -17,10 +17,11 @@ module Evrel
       def folder(name, time) = header("#{name}/", 0, time, '5', 0o755)
 
       # @param size [Integer] bytes that the block will give; fewer are filled up
+      # @param digest [#<<, nil] is given exactly what goes into the archive
       # @yieldparam sink [#<<]
-      def file(name, time, size)
+      def file(name, time, size, digest: nil)
         header(name, size, time, '0', 0o644)
-        sink = Sink.new(@out, size)
+        sink = Sink.new(@out, size, digest)
         yield sink
         sink.fill
         pad(size)
@@ -30,14 +31,16 @@ module Evrel
 
       # Passes bytes on, exactly as many as the header has promised.
       class Sink
-        def initialize(out, left)
+        def initialize(out, left, digest)
           @out = out
           @left = left
+          @digest = digest
         end
 
         def <<(bytes)
           piece = bytes.byteslice(0, @left)
           @left -= piece.bytesize
+          @digest << piece if @digest
           @out << piece
           self
         end

@@ -74,39 +74,33 @@ module Evrel
 
       # Where a hole is known to be one, zeros are there already.
       def overwrite(offset, length)
-        last = offset + length
-        data_within(offset, last).each do |from, to|
-          from.step(to - 1, PIECE) do |at|
-            size = [PIECE, to - at].min
-            @disk.write(at, "\0".b * size)
-            @written += size
-            tell(size)
-          end
-        end
-      end
-
-      def data_within(first, last)
-        @disk.extents.filter_map do |offset, length|
-          from = [offset, first].max
-          to = [offset + length, last].min
-          [from, to] if from < to
+        pieces(offset, length) do |at, size|
+          @disk.write(at, "\0".b * size)
+          @written += size
+          tell(size)
         end
       end
 
       # @return [Integer, nil] byte offset of the first byte that is not zero
       def not_empty(offset, length)
-        last = offset + length
-        data_within(offset, last).each do |from, to|
-          from.step(to - 1, PIECE) do |at|
-            bytes = @disk.read(at, [PIECE, to - at].min)
-            found = bytes.index(/[^\0]/n)
-            return at + found if found
+        pieces(offset, length) do |at, size|
+          found = @disk.read(at, size).index(/[^\0]/n)
+          return at + found if found
 
-            tell(bytes.bytesize)
-          end
+          tell(size)
         end
         @checked += length
         nil
+      end
+
+      # Yields what may hold data within a range, a piece at a time.
+      def pieces(offset, length)
+        last = offset + length
+        @disk.extents.to_a.each do |start, size|
+          from = [start, offset].max
+          to = [start + size, last].min
+          from.step(to - 1, PIECE) { |at| yield at, [PIECE, to - at].min } if from < to
+        end
       end
 
       def tell(bytes)
