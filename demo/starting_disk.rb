@@ -95,10 +95,11 @@ module Demo
       note_start if @started
     end
 
-    # As if the computer had last been started then.
+    # As if the computer had last been started then, and nothing was written since.
     def note_start
-      run('debugfs', '-w', '-R', "set_super_value mtime #{@at.utc.strftime('%Y%m%d%H%M%S')}", "#{@path}?offset=#{system_start}",
-          env: { 'E2FSPROGS_FAKE_TIME' => @at.to_i.to_s })
+      time = @at.utc.strftime('%Y%m%d%H%M%S')
+      run('debugfs', '-w', '-f', '/dev/stdin', "#{@path}?offset=#{system_start}",
+          input: "set_current_time #{time}\nset_super_value mtime #{time}\n")
     end
 
     def write_recovery
@@ -109,7 +110,7 @@ module Demo
     end
 
     def make_ext4(root, start, bytes, label, uuid) = Demo.make_ext4(@path, root, start:, bytes:, label:, uuid:, at: @at)
-    def run(*command, input: nil, env: {}) = Demo.run(*command, input:, env:)
+    def run(*command, input: nil) = Demo.run(*command, input:)
   end
 
   # Programs of the user land; one binary serves them all.

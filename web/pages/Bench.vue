@@ -115,5 +115,5 @@ h2 { font-size: 16px; }
 .ports { flex: 1; min-height: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(270px, 1fr)); gap: 8px; align-content: start; padding: 3px; }
 .proof { flex: none; border: 1px solid var(--ember); border-radius: 9px; background: var(--sheet); padding: 4px 12px; }
 .panel { border-left: 1px solid var(--rule); padding: 18px 18px 16px; display: flex; flex-direction: column; gap: 12px; min-height: 0; }
-.spare { display: grid; justify-items: start; text-align: left; gap: 2px; font-weight: 400; }
+.btn.spare { display: grid; justify-content: start; justify-items: start; text-align: left; gap: 2px; font-weight: 400; }
 </style>

@@ -91,6 +91,7 @@ form { display: grid; gap: 14px; }
 .kinds { display: grid; gap: 6px; }
 .kinds label { display: flex; gap: 8px; align-items: center; border: 1px solid var(--rule); border-radius: 7px; padding: 7px 10px; cursor: pointer; font-size: 14px; }
 .kinds label.on { border-color: var(--ember); box-shadow: inset 0 0 0 1px var(--ember); }
+.proofs .field { flex: none; }
 .proofs { display: flex; gap: 12px; align-items: end; }
 .proofs > span, .proofs > button { margin-bottom: 6px; }
 .proved { color: var(--spruce); font-weight: 650; }
