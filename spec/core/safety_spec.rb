@@ -6,7 +6,7 @@ RSpec.describe Evrel::Safety do
   let(:purpose) do
     Evrel::Safety::Purpose.new(docket: 'D-0001', computer: 'TKT-03', needs: 240 * gb, amount: 60 * gb, logical_sector: 512,
                                shelf: 'Holm', disk_guid: 'a', taken_at: now - 86_400, table_kind: 'gpt', rotating: false,
-                               bus: 'SATA', parts:)
+                               parts:)
   end
   let(:parts) do
     [{ 'number' => 1, 'role' => 'startup', 'name' => 'Start-up', 'size_bytes' => gb },
