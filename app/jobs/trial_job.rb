@@ -24,7 +24,7 @@ TrialJob = Struct.new(:trial_id) do
   def source(trial)
     return of_image(trial.image) if trial.write.nil?
 
-    seen = AttachedDrives.by_key(trial.write.drive.identity_key) or
+    seen = trial.write.drive.seen or
       raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
     [seen.path, 'raw', trial.docket.computer.firmware.to_sym]
   end

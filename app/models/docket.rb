@@ -13,7 +13,6 @@ class Docket < ActiveRecord::Base
   has_many :trial_starts
   has_many :start_checks
   has_many :events
-  has_many :unplug_checks
   has_many :drive_tasks
 
   validates :cause, inclusion: { in: CAUSES.keys, message: 'is none of the known ones' }

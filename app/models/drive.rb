@@ -10,6 +10,9 @@ class Drive < ActiveRecord::Base
   has_many :drive_sightings
   has_many :drive_tasks
 
+  # @return [StandIns::Drive, nil] as it is attached now
+  def seen = AttachedDrives.by_key(identity_key)
+
   # Takes the drive for a docket, if nobody else has it: one statement, so that
   # two requests at the same moment cannot both succeed. The drive itself is
   # marked too, for other hosts that share the bench.

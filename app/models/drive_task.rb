@@ -21,7 +21,6 @@ class DriveTask < ActiveRecord::Base
   validates :kind, inclusion: { in: KINDS }
 
   def open? = %w[queued running].include?(state)
-  def done? = state == 'done'
 
   # Puts it into its queue: what writes to a drive waits behind other writes.
   # @return [DriveTask]

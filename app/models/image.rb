@@ -52,7 +52,7 @@ class Image < ActiveRecord::Base
     @document = nil
     fresh = uid != found.id
     assign_attributes(manifest: found.document, problem:, uid: found.id, taken_at: found.taken_at, used_bytes: found.used_bytes,
-                      size_bytes: found.size, needed_bytes: needs(found), unread_sectors: found.unread_sectors,
+                      size_bytes: found.size, needed_bytes: found.needs, unread_sectors: found.unread_sectors,
                       format: found.document['format'], gone_at: nil, **traces(found))
     # Another content was never checked.
     assign_attributes(state: 'unchecked', checked_at: nil, check_result: nil, indexed_at: nil) if fresh
@@ -60,15 +60,6 @@ class Image < ActiveRecord::Base
     self.state = 'unchecked' if problem.nil? && incomplete?
     self.words = searchable(found)
     save!
-  end
-
-  # @return [Integer] bytes that a target must have: up to the end of the last
-  #   part, and the backup table behind it
-  def needs(of = document)
-    return of.size unless of.table?
-
-    last = of.partitions.map { |part| part['start_bytes'] + part['size_bytes'] }.max || 0
-    of.table_kind == 'gpt' ? last + (33 * of.logical_sector) : last
   end
 
   private

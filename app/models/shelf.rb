@@ -53,7 +53,7 @@ class Shelf < ActiveRecord::Base
 
   # By the drive's serial and the volume's UUID, whatever its port is today.
   def drive_there?
-    seen = AttachedDrives.by_key(drive.identity_key) or return false
+    seen = drive.seen or return false
     return true if volume_uuid.nil?
 
     AttachedDrives.shown(seen).parts.any? { |part| part.dig('volume', 'uuid') == volume_uuid }

@@ -73,7 +73,7 @@ class UnplugCheck < ActiveRecord::Base
   end
 
   def back(move)
-    seen = AttachedDrives.by_key(drive.identity_key)
+    seen = drive.seen
     return void('another drive came back') unless seen
 
     update!(state: 'passed', port: move.port, from_move: move.number)

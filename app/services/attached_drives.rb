@@ -92,7 +92,7 @@ module AttachedDrives
     disk = seen.open
     fingerprint = Evrel::Identity.fingerprint(disk)
     found = Evrel::Image::UsedMap.new(disk)
-    hosts = Evrel::Image::Systems.of(found).filter_map { |system| system['host'] }.uniq
+    hosts = Evrel::Image::Systems.hosts(found)
     Contents.new(disk_guid: found.table&.guid, parts: parts_of(found), hosts:, fingerprint:, written_at: written_at(found),
                  started_at: started_at(found))
   rescue Evrel::Damaged, Evrel::Unreadable => e

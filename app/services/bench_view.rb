@@ -21,7 +21,7 @@ class BenchView
     about(seen).merge(switches(seen), known(record), judged(verdict)).merge(
       parts: contents.parts, hosts: contents.hosts, problem: contents.problem, written_at: contents.written_at&.iso8601,
       started_at: contents.started_at&.iso8601,
-      disk_guid: contents.disk_guid, newest: newest(record, contents), task: task(record)
+      disk_guid: contents.disk_guid, newest: LossView.newest_file(record, contents.fingerprint), task: task(record)
     )
   end
 
@@ -51,12 +51,6 @@ class BenchView
 
   def computer(one)
     { name: one['name'], firmware: one['firmware'], boot_order: one['boot_order'] || [], on: one['on'] || false }
-  end
-
-  # The newest file, once it was counted.
-  def newest(record, contents)
-    result = LossView.latest(record, contents.fingerprint)&.result or return
-    result['volumes'].filter_map { |volume| volume['newest'] }.max_by { |file| file['at'] }
   end
 
   # What is being done with it, or was done last.

@@ -82,13 +82,8 @@ class DriveKeeper
     seen, verdict = @all.find { |drive, _| drive.key == @drive.identity_key }
     raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless seen
 
-    refuse(seen, verdict) if verdict.refused?
+    TargetVerdict.refuse!(seen, verdict)
     [seen, verdict]
-  end
-
-  def refuse(seen, verdict)
-    raise Evrel::Refused.new("the drive in port #{seen.port} is refused: #{verdict.reason.title}", where: "port #{seen.port}",
-                                                                                                   hint: verdict.reason.detail)
   end
 
   def decide(seen, verdict, reason)

@@ -22,7 +22,7 @@ module DriveWork
     # @raise [Evrel::Refused] where it is not there any more, or not as it was
     def seen
       @seen ||= begin
-        found = AttachedDrives.by_key(drive.identity_key) or
+        found = drive.seen or
           raise Evrel::Refused.new('the drive is not attached any more', where: 'drive', hint: 'plug it in again')
         if @task.fingerprint && AttachedDrives.contents(found).fingerprint != @task.fingerprint
           raise Evrel::Refused.new('the drive is not as it was', where: "port #{found.port}", hint: 'look at it again')
@@ -41,11 +41,7 @@ module DriveWork
 
     # A last look by the rules, then the drive.
     def writing
-      verdict = TargetVerdict.new(nil).of(seen)
-      if verdict.refused?
-        raise Evrel::Refused.new("the drive in port #{seen.port} is refused: #{verdict.reason.title}", where: "port #{seen.port}",
-                                                                                                       hint: verdict.reason.detail)
-      end
+      TargetVerdict.refuse!(seen, TargetVerdict.new(nil).of(seen))
       disk = seen.open(writable: true)
       yield disk
     ensure

@@ -9,7 +9,8 @@ class FirstAid
   def initialize(docket, drive_id, technician)
     @docket = docket
     @technician = technician
-    @seen, @record = Stations::TargetStation.new(docket).attached(drive_id)
+    @record = Drive.find_by(id: drive_id)
+    @seen = @record&.seen or raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again')
   end
 
   # Counts what would be lost; a count that fits is not made again.

@@ -20,7 +20,7 @@ class Guard
     raise Evrel::Refused.new("#{open.capitalize} is not sealed", where: 'write') if open
 
     drive = @docket.target
-    seen = AttachedDrives.by_key(drive.identity_key) or
+    seen = drive.seen or
       raise Evrel::Refused.new('the sealed drive is not attached', where: 'target', hint: 'plug it in again')
     same!(seen)
     judge!(seen)
@@ -41,10 +41,6 @@ class Guard
   def judge!(seen)
     raise Evrel::Refused.new('the drive is no longer locked to this docket', where: 'target') unless @docket.target.docket_id == @docket.id
 
-    verdict = TargetVerdict.new(@docket).of(seen)
-    return unless verdict.refused?
-
-    raise Evrel::Refused.new("the drive in port #{seen.port} is refused: #{verdict.reason.title}",
-                             where: "port #{seen.port}", hint: verdict.reason.detail)
+    TargetVerdict.refuse!(seen, TargetVerdict.new(@docket).of(seen))
   end
 end

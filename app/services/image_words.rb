@@ -23,7 +23,7 @@ module ImageWords
     return if places.empty?
 
     sectors = image.unread_sectors
-    parts = image.document.parts.select { |part| places.any? { |offset, length| overlap?(part, offset, length) } }
+    parts = image.document.parts.select { |part| places.any? { |offset, length| Evrel::Image::Document.touches?(part, offset, length) } }
     known = image.check_result&.key?('unread_hit')
     "#{Evrel::Units.count(sectors)} sector#{'s' if sectors > 1} could not be read when it was taken" \
       "#{", in #{parts.map { |part| part_name(part) }.to_sentence}" if parts.any?}" \
@@ -39,10 +39,6 @@ module ImageWords
     return [] if image.check_result['damaged'] > image.check_result['places'].size
 
     image.document.parts.reject { |part| hit.include?(part['number']) }.map { |part| part_name(part) }
-  end
-
-  def overlap?(part, offset, length)
-    offset < part['start_bytes'] + part['size_bytes'] && offset + length > part['start_bytes']
   end
 
   def files(hit)
@@ -66,5 +62,5 @@ module ImageWords
     "#{result['damaged']} cluster#{'s' if result['damaged'] > 1} differ#{'s' if result['damaged'] == 1}, in #{parts.to_sentence}" \
       "#{": #{hit} file#{'s' if hit > 1}" if hit.positive?}"
   end
-  private_class_method :places, :overlap?, :files
+  private_class_method :places, :files
 end

@@ -20,7 +20,7 @@ class LabelProof
   def check(seen, typed, technician)
     check_pause
     typed = typed.strip.upcase
-    return if seen.serial.to_s.length >= 4 && typed == seen.serial[-4..].upcase
+    return if Evrel::Identity.provable?(seen.serial) && typed == seen.serial[-4..].upcase
 
     Event.add('label_wrong', "A wrong label was typed for port #{seen.port}", docket: @docket, technician:)
     raise Evrel::Refused.new(whose(typed), where: 'label', hint: 'read the last four characters on the drive’s own label')

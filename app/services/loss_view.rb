@@ -8,15 +8,23 @@ module LossView
   module_function
 
   # @return [DriveTask, nil] the newest finished count of the drive as it is now
-  def latest(record, fingerprint)
-    record.drive_tasks.where(kind: 'count', state: 'done', fingerprint:).order(:id).last
+  def latest(record, fingerprint) = counted(record, fingerprint).first
+
+  def counted(record, fingerprint)
+    record.drive_tasks.where(kind: 'count', state: 'done', fingerprint:).order(id: :desc).limit(1)
   end
 
   # Of a finished count without reading all that it has found.
   # @return [Time, nil] of the newest file
   def newest(record, fingerprint)
-    found = record.drive_tasks.where(kind: 'count', state: 'done', fingerprint:).order(id: :desc).limit(1)
-    found.pick(Arel.sql("JSON_VALUE(result, '$.newest')"))&.then { |text| Time.iso8601(text) }
+    counted(record, fingerprint).pick(Arel.sql("JSON_VALUE(result, '$.newest')"))&.then { |text| Time.iso8601(text) }
+  end
+
+  # The same, with its name.
+  # @return [Hash, nil] path and time
+  def newest_file(record, fingerprint)
+    found = counted(record, fingerprint).pick(Arel.sql("JSON_EXTRACT(result, '$.volumes[*].newest')"))
+    found && JSON.parse(found).compact.max_by { |file| file['at'] }
   end
 
   # The count that fits a docket's image, running or done.
@@ -56,5 +64,5 @@ module LossView
     image = Image.there.where(drive_serial: record.serial).order(:taken_at).last
     image && { id: image.id, taken_at: image.taken_at.iso8601, state: image.state, shelf: image.shelf.name }
   end
-  private_class_method :brief, :trimmed, :newest_image
+  private_class_method :counted, :brief, :trimmed, :newest_image
 end

@@ -64,7 +64,7 @@ class RankedImages
 
   def drive_guids
     @computer.drives.filter_map do |drive|
-      seen = AttachedDrives.by_key(drive.identity_key)
+      seen = drive.seen
       guid = seen && AttachedDrives.shown(seen).disk_guid
       drive.update!(disk_guid: guid) if guid && drive.disk_guid != guid
       drive.disk_guid

@@ -70,7 +70,7 @@ class ShelfKeeper
 
   def as_drive(shelf, given)
     drive = Drive.find_by(id: given['drive_id'])
-    seen = drive && AttachedDrives.by_key(drive.identity_key)
+    seen = drive&.seen
     raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless seen
 
     uuids = AttachedDrives.shown(seen).parts.filter_map { |part| part.dig('volume', 'uuid') }

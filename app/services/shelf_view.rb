@@ -40,5 +40,5 @@ module ShelfView
     end
   end
 
-  def port(shelf) = shelf.drive && AttachedDrives.by_key(shelf.drive.identity_key)&.port
+  def port(shelf) = shelf.drive&.seen&.port
 end

@@ -5,11 +5,12 @@ class TargetDrive
   # @param docket [Docket]
   # @param seen [StandIns::Drive]
   # @param record [Drive]
-  def initialize(docket, seen, record)
+  # @param contents [AttachedDrives::Contents]
+  def initialize(docket, seen, record, contents)
     @docket = docket
     @seen = seen
     @record = record
-    @contents = AttachedDrives.shown(seen)
+    @contents = contents
   end
 
   # @param verdict [Evrel::Safety::Verdict]
@@ -19,7 +20,7 @@ class TargetDrive
     mine = sealed&.id == @record.id
     { id: @record.id, port: @seen.port, maker: @seen.maker, model: @seen.model, bus: @seen.bus, capacity: @seen.capacity,
       rotating: @seen.rotating, serial: mine ? @seen.serial.to_s : Evrel::Identity.mask(@seen.serial.to_s),
-      provable: @seen.serial.to_s.length >= 4, health: @seen.health.to_h, parts: @contents.parts, problem: @contents.problem,
+      provable: Evrel::Identity.provable?(@seen.serial), health: @seen.health.to_h, parts: @contents.parts, problem: @contents.problem,
       hosts: @contents.hosts, written_at: @contents.written_at&.iso8601,
       started_at: @contents.started_at&.iso8601, owner: @record.computer&.name,
       shelves: @record.shelves.map(&:name), loss: LossView.of(@docket, @record, @contents.fingerprint), verdict: words(verdict),

@@ -3,6 +3,16 @@
 # Gathers what the rules need to know about an attached drive and lets them
 # judge it: for a docket with its sealed image, or for work on the drive itself.
 class TargetVerdict
+  # @param seen [StandIns::Drive]
+  # @param verdict [Evrel::Safety::Verdict]
+  # @raise [Evrel::Refused] where the verdict refuses the drive
+  def self.refuse!(seen, verdict)
+    return unless verdict.refused?
+
+    raise Evrel::Refused.new("the drive in port #{seen.port} is refused: #{verdict.reason.title}",
+                             where: "port #{seen.port}", hint: verdict.reason.detail)
+  end
+
   # @param docket [Docket, nil] with a sealed image
   # @param records [Hash{String=>Drive}] key → record
   def initialize(docket, records = AttachedDrives.remember)
@@ -30,9 +40,9 @@ class TargetVerdict
       document = image.document
       was = image.drive_serial && Drive.find_by(serial: image.drive_serial)
       Evrel::Safety::Purpose.new(
-        docket: @docket.number, computer: @docket.computer.name, needs: image.needs, amount: image.used_bytes,
+        docket: @docket.number, computer: @docket.computer.name, needs: document.needs, amount: image.used_bytes,
         logical_sector: document.logical_sector, shelf: image.shelf.name, disk_guid: document.disk_guid, taken_at: image.taken_at,
-        table_kind: document.table_kind, parts: document.parts, bus: document.drive['bus'], rotating: was&.rotating
+        table_kind: document.table_kind, parts: document.parts, rotating: was&.rotating
       )
     end
   end

@@ -37,7 +37,7 @@ module Stations
 
     private
 
-    def seen = @seen ||= AttachedDrives.by_key(docket.target.identity_key)
+    def seen = @seen ||= docket.target.seen
     def target_contents = seen && AttachedDrives.shown(seen)
     def now_view = { parts: target_contents&.parts || [], size_bytes: docket.target.capacity }
 

@@ -37,7 +37,7 @@ module Stations
     # @return [StartCheck]
     def read_chain
       write = docket.write
-      seen = AttachedDrives.by_key(write.drive.identity_key) or
+      seen = write.drive.seen or
         raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
       disk = seen.open
       steps = Evrel::Startup.chain(disk, firmware: docket.computer.firmware_settings, others: others(seen))

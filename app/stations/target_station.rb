@@ -10,7 +10,7 @@ module Stations
       sealed = docket.target
       { listed_at: Time.now.iso8601, sealed_id: sealed&.id, locked_until: label_proof.locked_until&.iso8601,
         unplug: UnplugCheck.latest(docket)&.view, alike: alike(sealed), shelves: sealed ? [] : ShelfView.with_room,
-        drives: judged.map { |seen, verdict| TargetDrive.new(docket, seen, records[seen.key]).view(verdict, sealed) } }
+        drives: judged.map { |seen, verdict| target_drive(seen).view(verdict, sealed) } }
     end
 
     def facts = docket.seal('target')&.evidence&.dig('verdict', 'facts') || []
@@ -20,7 +20,7 @@ module Stations
     def seal(technician, params)
       check_order
       seen, verdict = chosen(params['drive_id'])
-      refuse(seen, verdict) if verdict.refused?
+      TargetVerdict.refuse!(seen, verdict)
       decide(seen, verdict, params['reason'])
       prove(seen, params, technician)
       take(technician, seen, verdict, params)
@@ -31,18 +31,10 @@ module Stations
     def unplug(technician, drive_id)
       check_order
       seen, verdict = chosen(drive_id)
-      refuse(seen, verdict) if verdict.refused?
+      TargetVerdict.refuse!(seen, verdict)
       UnplugCheck.begin(docket, records[seen.key], seen, technician).tap do |check|
         Event.add('unplug_check', "Unplug check of port #{seen.port} started", docket:, technician:, data: { check: check.id })
       end
-    end
-
-    # @param drive_id [Integer]
-    # @return [(StandIns::Drive, Drive)] attached now
-    # @raise [Evrel::Refused]
-    def attached(drive_id)
-      seen, = chosen(drive_id)
-      [seen, records[seen.key]]
     end
 
     # A drive that is merely away breaks nothing: the write will not begin. One
@@ -50,7 +42,7 @@ module Stations
     def broken_evidence
       return if docket.write
 
-      seen = AttachedDrives.by_key(docket.target.identity_key) or return
+      seen = docket.target.seen or return
       differences = sealed_identity.differences(AttachedDrives.identity(seen))
       "the drive on port #{seen.port} is not as it was sealed: #{differences.join('; ')}" if differences.any?
     end
@@ -63,17 +55,14 @@ module Stations
     private
 
     def records = @records ||= AttachedDrives.remember
-    def judged = @judged ||= TargetVerdict.new(docket, records).all
+    def verdicts = @verdicts ||= TargetVerdict.new(docket, records)
+    def judged = @judged ||= verdicts.all
+    def target_drive(seen) = TargetDrive.new(docket, seen, records[seen.key], verdicts.contents(seen))
     def label_proof = @label_proof ||= LabelProof.new(judged, docket:)
 
     def chosen(drive_id)
       judged.find { |drive, _| records[drive.key].id == drive_id.to_i } or
         raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again')
-    end
-
-    def refuse(seen, verdict)
-      raise Evrel::Refused.new("the drive in port #{seen.port} is refused: #{verdict.reason.title}",
-                               where: "port #{seen.port}", hint: verdict.reason.detail)
     end
 
     def decide(seen, verdict, reason)
@@ -103,12 +92,12 @@ module Stations
       stamp(technician, "#{Evrel::Units.bytes(seen.capacity)}, port #{seen.port}\n#{proof}",
             { drive_id: record.id, port: seen.port, proof: params['unplugged'] ? 'unplug' : 'label',
               decided: verdict.decisions, reason: (params['reason'].presence if verdict.ask?) },
-            TargetDrive.new(docket, seen, record).evidence(verdict, params['reason']))
+            target_drive(seen).evidence(verdict, params['reason']))
     end
 
     # Serials beside the sealed one that look like it, with the places that differ.
     def alike(sealed)
-      seen = sealed && AttachedDrives.by_key(sealed.identity_key) or return []
+      seen = sealed&.seen or return []
 
       (AttachedDrives.list - [seen]).filter_map do |other|
         marks = Evrel::Identity.near(seen.serial, other.serial)

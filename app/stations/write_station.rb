@@ -77,7 +77,7 @@ module Stations
 
     def target_view
       drive = docket.target or return
-      port = AttachedDrives.by_key(drive.identity_key)&.port
+      port = drive.seen&.port
       { port:, label: drive.serial[-4..], serial: drive.serial, capacity: drive.capacity,
         model: "#{drive.maker} #{drive.model}", attached: !port.nil?, parts: docket.image&.document&.partitions || [],
         size_bytes: drive.capacity }
@@ -92,7 +92,7 @@ module Stations
     end
 
     def target_fact
-      attached = AttachedDrives.by_key(docket.target.identity_key)
+      attached = docket.target.seen
       return fact('target', :no, 'The target is not attached', 'Plug it in again: the write cannot begin') unless attached
 
       fact('target', :ok, 'The target is attached', "Port #{attached.port}, label …#{docket.target.serial[-4..]}")

@@ -24,11 +24,15 @@ module Evrel
     end
     private_class_method :partitions_of
 
+    # @param serial [String, nil]
+    # @return [Boolean] whether it is long enough for a label that proves it
+    def self.provable?(serial) = serial.to_s.strip.length >= 4
+
     # What a drive is remembered by: its serial, or, where it has none, the best
     # of what else it tells. Two drives with one key cannot be told apart.
     # @return [String]
     def self.key(serial:, wwn:, model:, capacity:)
-      return serial.strip if serial.to_s.strip.length >= 4
+      return serial.strip if provable?(serial)
 
       wwn.to_s.empty? ? "no serial, #{model}, #{capacity}" : "no serial, #{wwn}"
     end
@@ -36,7 +40,7 @@ module Evrel
     # How alike two serials look: of the same length, with few characters that differ.
     # @return [Array<Integer>, nil] where they differ; nil where they are not alike
     def self.near(one, other)
-      return if one.to_s.length != other.to_s.length || one.to_s.length < 4
+      return if one.to_s.length != other.to_s.length || !provable?(one)
 
       differing = (0...one.length).reject { |at| one[at].casecmp?(other[at]) }
       differing if differing.size.between?(1, 2)
@@ -60,7 +64,7 @@ module Evrel
     def self.mask(serial) = serial && (serial[0...-4] + ('•' * [4, serial.length].min))
 
     # @return [Boolean] whether there is a label to read it off
-    def provable? = serial.to_s.strip.length >= 4
+    def provable? = self.class.provable?(serial)
 
     # @return [String] the last four characters of the label
     def label = serial.to_s[-4..].to_s

@@ -35,9 +35,9 @@ module Evrel
     # and of the sealed image: the bytes it needs, those that would be written
     # (amount), its sector size, the shelf that holds it, the identity of its
     # disk, when it was taken, the kind of its table, its parts as in a
-    # manifest, and bus and rotating of the drive it is of (nil where unknown).
+    # manifest, and whether the drive it is of rotates (nil where unknown).
     Purpose = Struct.new(:docket, :computer, :needs, :amount, :logical_sector, :shelf, :disk_guid, :taken_at, :table_kind, :parts,
-                         :bus, :rotating, keyword_init: true)
+                         :rotating, keyword_init: true)
 
     # state is :clear, :ask or :refused; facts are in the order of the rules;
     # decisions are the ids of those that somebody has to decide about.

@@ -57,15 +57,9 @@ module Evrel
 
     def purpose
       document = @image.manifest
-      table = document.table?
-      last = document.partitions.map { |part| part['start_bytes'] + part['size_bytes'] }.max || 0
-      needs = if table
-                last + (document.table_kind == 'gpt' ? 33 * document.logical_sector : 0)
-              else
-                document.size
-              end
       Safety::Purpose.new(computer: document.computer['name'] || document.systems.filter_map { |one| one['host'] }.first,
-                          needs:, amount: document.used_bytes, logical_sector: document.logical_sector, shelf: 'the image itself',
+                          needs: document.needs, amount: document.used_bytes, logical_sector: document.logical_sector,
+                          shelf: 'the image itself',
                           disk_guid: document.disk_guid, taken_at: document.taken_at, table_kind: document.table_kind,
                           parts: document.parts)
     end

@@ -79,9 +79,7 @@ module Evrel
 
       def place(index, reason)
         offset = index * CLUSTER
-        part = @image.manifest.parts.find do |entry|
-          offset + CLUSTER > entry['start_bytes'] && offset < entry['start_bytes'] + entry['size_bytes']
-        end
+        part = @image.manifest.parts.find { |entry| Document.touches?(entry, offset, CLUSTER) }
         { cluster: index, offset:, part: part && part['number'], reason: }
       end
 

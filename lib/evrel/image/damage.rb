@@ -17,7 +17,7 @@ module Evrel
       def files(ranges)
         @image.manifest.parts.flat_map do |part|
           start = part['start_bytes']
-          hit = ranges.select { |offset, length| offset < start + part['size_bytes'] && offset + length > start }
+          hit = ranges.select { |offset, length| Document.touches?(part, offset, length) }
           hit.empty? ? [] : in_part(part['number'], hit.map { |offset, length| [offset - start, length] })
         end
       end

@@ -23,6 +23,16 @@ module Evrel
       def size = document.dig('disk', 'size_bytes')
       def logical_sector = document.dig('disk', 'logical_sector')
       def used_bytes = document['used_bytes']
+
+      # @return [Integer] bytes that a target must have for the image as it is: up to
+      #   the end of the last part, and the backup table behind it
+      def needs
+        return size unless table?
+
+        last = partitions.map { |part| part['start_bytes'] + part['size_bytes'] }.max || 0
+        table_kind == 'gpt' ? last + (33 * logical_sector) : last
+      end
+
       def stored_clusters = document.dig('disk', 'clusters')
       def computer = document['computer']
       def drive = document['drive']
@@ -52,6 +62,14 @@ module Evrel
       # @param number [Integer] of the partition; 1 where there is no table
       # @return [Hash, nil]
       def partition(number) = parts.find { |part| part['number'] == number }
+
+      # @param part [Hash] one of them
+      # @param offset [Integer] bytes on the disk
+      # @param length [Integer] bytes
+      # @return [Boolean] whether a range of the disk touches it
+      def self.touches?(part, offset, length)
+        offset < part['start_bytes'] + part['size_bytes'] && offset + length > part['start_bytes']
+      end
 
       def to_json(*) = JSON.pretty_generate(document)
 

@@ -16,6 +16,10 @@ module Evrel
         volumes.filter_map { |number, volume| system(number, volume) if volume.browsable? }
       end
 
+      # @param map [UsedMap]
+      # @return [Array<String>] their host names
+      def hosts(map) = of(map).filter_map { |system| system['host'] }.uniq
+
       def system(number, volume)
         found = { 'host' => line(volume, '/etc/hostname'), 'machine_id' => line(volume, '/etc/machine-id'),
                   'name' => line(volume, '/etc/os-release')&.then do

@@ -30,7 +30,7 @@ module Evrel
         @look = look
         map = Image::UsedMap.new(@disk, tolerant: true)
         volumes = parts(map).map { |part, volume| volume(part, volume) }
-        hosts = Image::Systems.of(map).filter_map { |system| system['host'] }.uniq
+        hosts = Image::Systems.hosts(map)
         unknown, known = volumes.partition { |one| one['problem'] }
         Result.new(volumes:, hosts:, unknown: unknown.map { |one| one['name'] }, **sums(known))
       end
