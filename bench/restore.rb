@@ -74,7 +74,7 @@ class RestoreBench
 
   def engine(read_back:)
     "i = Evrel::Image.open('#{image}'); d = Evrel::Disk::File.open('#{target}', writable: true); " \
-      "Evrel::Restore::Engine.new(image: i, target: d, plan: Evrel::Layout.as_in_image(i, d.size, 512), read_back: #{read_back}).run"
+      "Evrel::Restore::Engine.new(image: i, target: d, plan: Evrel::Layout.as_in_image(i, d), read_back: #{read_back}).run"
   end
 
   def check

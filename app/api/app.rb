@@ -34,6 +34,7 @@ module Api
     register Session
     register Dockets
     register Work
+    register Layouts
     register Shelves
     register Images
     register Things

@@ -22,12 +22,15 @@ TrialJob = Struct.new(:trial_id) do
 
   # @return [Array] path, format and kind of firmware
   def source(trial)
+    return of_try(trial.layout_try) if trial.layout_try
     return of_image(trial.image) if trial.write.nil?
 
     seen = trial.write.drive.seen or
       raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
     [seen.path, 'raw', trial.docket.computer.firmware.to_sym]
   end
+
+  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym]
 
   def of_image(image)
     image.open_image do |opened|

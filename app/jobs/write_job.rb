@@ -36,7 +36,8 @@ WriteJob = Struct.new(:write_id) do
       as_sealed(docket, image, plan)
       journal = Evrel::Restore::Journal.new(@write.journal_path, heading(plan))
       accept_unread = docket.seal('image').decision['unread'] == image.manifest.unread_sectors
-      Evrel::Restore::Engine.new(image:, target:, plan:, journal:, accept_unread:, guard: -> { guard.check })
+      scratch = Evrel::Restore::Scratch.new(@write.scratch_path)
+      Evrel::Restore::Engine.new(image:, target:, plan:, journal:, accept_unread:, scratch:, guard: -> { guard.check })
                             .run { |progress| record(progress) }
     end
   ensure
@@ -89,6 +90,7 @@ WriteJob = Struct.new(:write_id) do
                    mismatches: result.mismatches, verified: result.verified?,
                    error: (result.verified? ? nil : "#{result.mismatches.size} places do not match the image"),
                    progress: @write.progress.merge('written' => result.written, 'compared' => result.compared))
+    @write.clear_scratch
     return Event.add('write_failed', @write.error, docket: @write.docket) unless result.verified?
 
     Event.add('write_done', 'Written and read back, all matches', docket: @write.docket, data: { seconds: @write.seconds })

@@ -14,6 +14,9 @@ class Docket < ActiveRecord::Base
   has_many :start_checks
   has_many :events
   has_many :drive_tasks
+  has_many :layout_tries
+
+  attribute :layout_draft, :json
 
   validates :cause, inclusion: { in: CAUSES.keys, message: 'is none of the known ones' }
 
@@ -56,9 +59,19 @@ class Docket < ActiveRecord::Base
       broken = STATIONS.drop(STATIONS.index(from)).filter_map { |station| seal(station) }
       target&.release if broken.any? { |seal| seal.station == 'target' }
       broken.each { |seal| seal.break(because, by) }
+      forget_layout if broken.any? { |seal| %w[image target].include?(seal.station) }
+      writes.each(&:clear_scratch) if broken.any? { |seal| seal.station == 'layout' }
       update!(closed_at: nil)
       seals.reset
       Event.add('seal_broken', "#{from.capitalize} unsealed: #{because}", docket: self, technician: by) if broken.any?
     end
+  end
+
+  private
+
+  # It was made for another image or another target.
+  def forget_layout
+    update!(layout_draft: nil)
+    layout_tries.each(&:discard)
   end
 end

@@ -6,6 +6,7 @@ class TrialStart < ActiveRecord::Base
   belongs_to :docket, optional: true
   belongs_to :image, optional: true
   belongs_to :write, optional: true
+  belongs_to :layout_try, optional: true
   belongs_to :technician
 
   attribute :lines, :json

@@ -16,6 +16,9 @@ class Write < ActiveRecord::Base
   attribute :mismatches, :json
 
   def journal_path = Config.path('journals', "write-#{id}.jsonl")
+  # @return [String] the folder in which parts are brought to another size
+  def scratch_path = Config.path('scratch', "write-#{id}")
+  def clear_scratch = FileUtils.rm_rf(scratch_path)
   def can_go_on? = %w[failed stopped].include?(state)
 
   # @return [Float, nil] seconds that it took

@@ -40,7 +40,7 @@ class TargetVerdict
       document = image.document
       was = image.drive_serial && Drive.find_by(serial: image.drive_serial)
       Evrel::Safety::Purpose.new(
-        docket: @docket.number, computer: @docket.computer.name, needs: document.needs, amount: image.used_bytes,
+        docket: @docket.number, computer: @docket.computer.name, needs: document.needs, least: document.least, amount: image.used_bytes,
         logical_sector: document.logical_sector, shelf: image.shelf.name, disk_guid: document.disk_guid, taken_at: image.taken_at,
         table_kind: document.table_kind, parts: document.parts, rotating: was&.rotating
       )

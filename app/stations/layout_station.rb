@@ -3,86 +3,164 @@
 module Stations
   # How the image is fitted to the target, before a byte is written.
   class LayoutStation < Station
+    WAYS = { 'as_in_image' => 'As in the image', 'grow' => 'One part grows', 'spread' => 'Parts grow evenly', 'shrink' => 'Shrunk to fit',
+             'by_hand' => 'By hand', 'part' => 'One part only' }.freeze
+    MOST_SCRIPT = 1_048_576 # letters of a script or plan that comes in
+
     def view
       return { waits_for: docket.waits_for('layout') } unless docket.image && docket.target
 
-      { image: { parts: docket.image.document.partitions, size_bytes: docket.image.document.size },
-        after: after_view, now: sealed_evidence('now') || now_view,
-        problem: plan_problem&.to_h, sealed: docket.sealed?('layout') }
+      { image: { parts: docket.image.document.partitions, size_bytes: docket.image.document.size }, **layout_view,
+        now: sealed_evidence('now') || now_view, sealed: docket.sealed?('layout'), try: latest_try&.view,
+        presets: LayoutPreset.includes(:technician).order(:name).map(&:view) }
     end
 
     def facts
       return [] unless docket.image && docket.target
       return sealed_evidence('facts') if docket.sealed?('layout')
-      return [fact('fits', :no, 'It does not fit', plan_problem.message)] if plan_problem
+      return [fact('fits', :no, 'It cannot be planned', read_problem.message)] if read_problem
 
-      [*plan.facts(seen&.physical_sector || 4096), start_way, identity, loss]
+      facts = layout.plan.checks
+      facts += [*identity, *references] if layout.plan.valid?
+      [*facts, loss]
     end
 
-    def seal(technician, _params)
+    # @param params [Hash] "digest", where the page says which plan it shows
+    def seal(technician, params)
       check_order
-      raise Evrel::Refused.new(plan_problem.message, where: 'layout', hint: plan_problem.hint) if plan_problem
+      raise read_problem if read_problem
 
-      stamp(technician, "As in the image\n#{Evrel::Units.bytes(plan.free_at_end)} unallocated",
-            { way: 'as_in_image', digest: plan.digest }, { facts: facts.map(&:to_h), now: now_view })
+      plan = layout.plan.valid!
+      raise Evrel::Refused.new('the layout is another now: look at it again', where: 'layout') if
+        params['digest'] && params['digest'] != plan.digest
+
+      stamp(technician, summary(plan), { way: plan.wish.way, wish: plan.wish.to_h, digest: plan.digest, **layout.evidence },
+            { facts: facts.map(&:to_h), now: now_view })
     end
 
-    # @return [Evrel::Layout::Plan]
-    # @raise [Evrel::DoesNotFit]
-    def plan
-      @plan ||= docket.image.open_image do |opened|
-        Evrel::Layout.as_in_image(opened, docket.target.capacity, seen&.logical_sector || opened.manifest.logical_sector)
+    # Keeps what is being made of the layout; nothing is sealed by it.
+    # @param wish [Hash]
+    # @raise [Evrel::Refused] where it makes no sense
+    def draft(wish)
+      check_order
+      raise Evrel::Refused.new('the layout is sealed: break the seal first', where: 'layout') if docket.sealed?('layout')
+
+      layout.plan_of(wish)
+      keep(wish)
+    end
+
+    # Back to the sensible wish.
+    def reset
+      check_order
+      keep(nil) unless docket.sealed?('layout')
+    end
+
+    # @param text [String] a plan as JSON, or a script for sfdisk
+    # @return [Hash] the wish in it
+    # @raise [Evrel::Refused] with what is wrong
+    def read(text)
+      raise Evrel::Refused.new('the file is too large for a layout', where: 'file') if text.to_s.size > MOST_SCRIPT
+      return Evrel::Layout::Script.wish(text, layout.source) unless text.to_s.lstrip.start_with?('{')
+
+      given = JSON.parse(text)
+      given.key?('wish') ? given['wish'] : given
+    rescue JSON::ParserError => e
+      raise Evrel::Refused.new("the file is no JSON: #{e.message[0, 120]}", where: 'file')
+    end
+
+    # @return [Evrel::Layout::Plan] that was sealed, or that is being made
+    # @raise [Evrel::Error]
+    def plan = layout.plan
+
+    # @return [DocketLayout]
+    def layout = @layout ||= DocketLayout.new(docket)
+
+    # Begins a dry run of the plan.
+    # @return [LayoutTry]
+    # @raise [Evrel::Refused, Evrel::DoesNotFit]
+    def try(technician)
+      plan = layout.plan.valid!
+      latest_try&.discard
+      docket.layout_tries.create!(technician:, digest: plan.digest, wish: plan.wish.to_h, progress: {}).tap do |made|
+        Event.add('layout_try', 'Dry run of the layout begun', docket:, technician:)
+        Delayed::Job.enqueue(LayoutTryJob.new(made.id), queue: Config.reading)
       end
     end
 
     private
 
-    def seen = @seen ||= docket.target.seen
-    def target_contents = seen && AttachedDrives.shown(seen)
-    def now_view = { parts: target_contents&.parts || [], size_bytes: docket.target.capacity }
+    def keep(wish)
+      docket.update!(layout_draft: wish)
+      @layout = nil
+    end
 
-    # After the write the disk holds something else: a seal keeps what it was made on.
-    def sealed_evidence(key) = docket.seal('layout')&.evidence&.fetch(key, nil)
+    def layout_view
+      return { problem: { title: 'It cannot be planned', message: read_problem.message, hint: read_problem.hint } } if read_problem
 
-    def plan_problem
-      return @plan_problem if defined?(@plan_problem)
+      LayoutView.new(layout).view
+    end
 
-      @plan_problem = begin
-        plan && nil
+    # Where the image cannot be read at all.
+    def read_problem
+      return @read_problem if defined?(@read_problem)
+
+      @read_problem = begin
+        layout.plan && nil
       rescue Evrel::Error => e
         e
       end
     end
 
-    def after_view
-      return if plan_problem
-
-      parts = docket.image.document.partitions.map { |part| part.merge('change' => 'as is') }
-      { parts:, size_bytes: plan.target_size, free_at_end: plan.free_at_end }
+    def summary(plan)
+      changed = plan.parts.select(&:resized?).map { |place| "#{place.part.word} #{Evrel::Units.bytes(place.size)}" }
+      words = changed.empty? ? "#{Evrel::Units.bytes(plan.free_at_end)} unallocated" : changed.first(2).join(', ')
+      "#{WAYS.fetch(plan.wish.way)}\n#{words}"
     end
 
-    def start_way
-      computer = docket.computer
-      return fact('starts', :ok, 'Starts the same way', "GPT and UEFI, as #{computer.name} expects") if
-        plan.table && computer.firmware == 'uefi'
+    def latest_try = docket.layout_tries.order(:id).last
+    def seen = layout.seen
+    def target_contents = docket.target.seen && AttachedDrives.shown(docket.target.seen)
+    def now_view = { parts: target_contents&.parts || [], size_bytes: docket.target.capacity }
 
-      fact('starts', :ask, 'Look at how it starts', "#{computer.name} starts by #{computer.firmware.upcase}")
-    end
+    # After the write the disk holds something else: a seal keeps what it was made on.
+    def sealed_evidence(key) = docket.seal('layout')&.evidence&.fetch(key, nil)
 
     # Two attached disks with one identity confuse loaders and firmware.
     def identity
-      twin = AttachedDrives.list.find do |drive|
-        drive.serial != docket.target.serial && plan.table && AttachedDrives.contents(drive).disk_guid == plan.table.guid
-      end
-      return fact('identity', :ok, 'No other disk has its identity', 'Among the attached drives') unless twin
+      table = layout.plan.table
+      return [] if table.nil? || layout.plan.part_restore?
 
-      fact('identity', :ask, "Same disk identity as port #{twin.port}", 'Take that drive out before the first start')
+      twin = AttachedDrives.list.find do |drive|
+        drive.serial != docket.target.serial && AttachedDrives.contents(drive).disk_guid == table.guid
+      end
+      return [fact('identity', :ok, 'No other disk has its identity', 'Among the attached drives')] unless twin
+
+      [fact('identity', :ask, "Same disk identity as port #{twin.port}", 'Take that drive out before the first start, or give this one a new identity')]
+    end
+
+    # What would look for parts by identities that are no longer there.
+    def references
+      changed = layout.rewrites
+      return [] if layout.plan.renewed.empty?
+      return [fact('references', :ok, 'Nothing names the old identities', 'No fstab, loader entry or GRUB configuration')] if changed.empty?
+
+      files = Evrel::Units.list(changed.map { |one| one[:path] }.uniq)
+      return [fact('references', :ok, 'What names the old identities is rewritten', files), firmware_entries].compact if layout.plan.wish.rewrite?
+
+      [fact('references', :no, 'It would not find its parts', "#{files} names the old identities, and is left as it is"), firmware_entries].compact
+    end
+
+    def firmware_entries
+      return unless docket.computer.firmware == 'uefi'
+
+      fact('entries', :ask, 'The computer’s own start entry goes void', 'It names the start-up part by its old identity: the firmware looks for EFI/BOOT instead')
     end
 
     def loss
       parts = target_contents&.parts.to_a
+      parts = parts.select { |part| part['number'] == layout.plan.wish.over } if read_problem.nil? && layout.plan.part_restore?
       used = parts.sum { |part| part['volume']['used_bytes'] }
-      return fact('loss', :ok, 'Nothing is lost', 'The target is empty') if parts.empty?
+      return fact('loss', :ok, 'Nothing is lost', layout.plan.part_restore? ? 'It goes into free room' : 'The target is empty') if parts.empty?
 
       fact('loss', :no, "#{Evrel::Units.bytes(used)} of old data is lost",
            parts.map { |part| part['volume']['label'] || part['name'] }.reject(&:blank?).join(', '))

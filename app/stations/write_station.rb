@@ -59,11 +59,13 @@ module Stations
                             expected: expected, progress: {}, speeds: [])
     end
 
+    def plan = layout.plan
+    def layout = @layout ||= DocketLayout.new(docket)
+
     def planned_orders
       return [] unless docket.sealed?('layout')
 
       @planned_orders ||= begin
-        plan = LayoutStation.new(docket).plan
         docket.image.open_image { |opened| Evrel::Restore::Orders.for(opened, plan).map(&:to_h) }
       end
     rescue Evrel::Error
@@ -79,8 +81,15 @@ module Stations
       drive = docket.target or return
       port = drive.seen&.port
       { port:, label: drive.serial[-4..], serial: drive.serial, capacity: drive.capacity,
-        model: "#{drive.maker} #{drive.model}", attached: !port.nil?, parts: docket.image&.document&.partitions || [],
+        model: "#{drive.maker} #{drive.model}", attached: !port.nil?, parts: planned_parts,
         size_bytes: drive.capacity }
+    end
+
+    # As they come to lie on the target.
+    def planned_parts
+      docket.sealed?('layout') ? LayoutView.new(layout).parts : docket.image&.document&.partitions || []
+    rescue Evrel::Error
+      [] # the shelf is away; the facts say so
     end
 
     def before
@@ -88,7 +97,20 @@ module Stations
 
       [target_fact, shelf_fact,
        fact('lock', :ok, 'Locked to this docket', 'No other docket can use the drive'), time_fact,
-       fact('loss', :ask, 'Everything on it is lost', 'From the first order on there is no way back')]
+       scratch_fact, fact('loss', :ask, loss_title, 'From the first order on there is no way back')].compact
+    end
+
+    def loss_title = planned_parts.any? { |part| part[:kept] } ? 'What was in its place is lost' : 'Everything on it is lost'
+
+    # Parts that are resized are made ready first.
+    def scratch_fact
+      needed = plan.scratch_bytes
+      return if needed.zero?
+
+      free = Evrel::Restore::Scratch.free(Config.var)
+      fact('scratch', free > needed ? :ok : :no, "#{Evrel::Units.bytes(needed)} of scratch room", "Parts are resized there first; #{Evrel::Units.bytes(free)} are free")
+    rescue Evrel::Error
+      nil
     end
 
     def target_fact

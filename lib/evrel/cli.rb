@@ -103,7 +103,7 @@ module Evrel
 
     def restore(image, target, **options)
       Disk::File.open(target, writable: true, logical_sector: image.manifest.logical_sector) do |disk|
-        plan = Layout.as_in_image(image, disk.size, disk.logical_sector)
+        plan = Layout.as_in_image(image, disk)
         Restore::Engine.new(image:, target: disk, plan:, **options).run do |progress|
           show(progress.order, progress.done, progress.total)
         end

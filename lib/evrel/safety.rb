@@ -36,7 +36,7 @@ module Evrel
     # (amount), its sector size, the shelf that holds it, the identity of its
     # disk, when it was taken, the kind of its table, its parts as in a
     # manifest, and whether the drive it is of rotates (nil where unknown).
-    Purpose = Struct.new(:docket, :computer, :needs, :amount, :logical_sector, :shelf, :disk_guid, :taken_at, :table_kind, :parts,
+    Purpose = Struct.new(:docket, :computer, :needs, :least, :amount, :logical_sector, :shelf, :disk_guid, :taken_at, :table_kind, :parts,
                          :rotating, keyword_init: true)
 
     # state is :clear, :ask or :refused; facts are in the order of the rules;

@@ -156,7 +156,7 @@ RSpec.describe 'Formats of images' do
       opened = Evrel::Image.open(file('disk.vdi'), kept: known)
       expect(opened.digests).to be_a(known ? Evrel::Image::Digests : Evrel::Image::UsedClusters)
       open_disk(target, writable: true) do |to|
-        result = Evrel::Restore::Engine.new(image: opened, target: to, plan: Evrel::Layout.as_in_image(opened, to.size, 512)).run
+        result = Evrel::Restore::Engine.new(image: opened, target: to, plan: Evrel::Layout.as_in_image(opened, to)).run
         expect(result).to be_verified
       end
       opened.close

@@ -3,29 +3,76 @@
 RSpec.describe Evrel::Layout do
   let(:image) { Evrel::Image.open(captured(three_parts)) }
 
+  def target(size, sector = 512) = described_class::Target.new(size: size / sector * sector, sector:, physical_sector: 4096)
+  def plan(wish, size = 4 * (10**9), sector = 512) = described_class::Planner.new(described_class::Source.of(image), target(size, sector), wish).plan
+  def facts(plan) = plan.checks.to_h { |fact| [fact.id, fact] }
+
   it 'keeps every part where it was, on the same or a larger disk' do
-    plan = described_class.as_in_image(image, 4 * (10**9) / 512 * 512, 512)
+    plan = described_class.as_in_image(image, target(4 * (10**9)))
     expect(plan.pieces.map { |piece| [piece.image_start, piece.size] }).to eq(image.table.partitions.map { |part| [part.start, part.size] })
     expect(plan.pieces).to all(have_attributes(target_start: satisfy { |start| (start % Disks::MIB).zero? }))
     expect(plan.free_at_end).to be_within(Disks::MIB).of((4 * (10**9)) - (497 * Disks::MIB))
+    expect(facts(plan)['room']).to have_attributes(state: :ask, title: /3\.5 GB stay unallocated/)
+    expect(facts(plan)['alignment'].title).to eq('Aligned to 1 MiB')
   end
 
   it 'is the same plan for the same wish, and another for another disk' do
-    plans = [10**9, 10**9, 2 * (10**9)].map { |size| described_class.as_in_image(image, size / 512 * 512, 512).digest }
+    plans = [10**9, 10**9, 2 * (10**9)].map { |size| described_class.as_in_image(image, target(size)).digest }
     expect(plans[0]).to eq(plans[1])
     expect(plans[0]).not_to eq(plans[2])
   end
 
-  it 'refuses a smaller disk and another sector size with the reason' do
-    expect { described_class.as_in_image(image, 400 * Disks::MIB, 512) }.to raise_error(Evrel::DoesNotFit, /partition \d ends \d+ bytes/)
-    expect { described_class.as_in_image(image, (10**10) / 4096 * 4096, 4096) }.to raise_error(Evrel::DoesNotFit, /sectors of 512 bytes/)
+  it 'refuses what does not fit with the reason and what would mend it' do
+    expect { described_class.as_in_image(image, target(400 * Disks::MIB)) }.to raise_error(Evrel::DoesNotFit, /too small.*shrink System to/)
+    bare = plan({ 'way' => 'shrink', 'air' => 0 }, 90 * Disks::MIB)
+    expect(bare.problem.detail).to match(/leave out Swap|choose a drive of/)
   end
 
-  it 'says what it means' do
-    facts = described_class.as_in_image(image, 4 * (10**9) / 512 * 512, 512).facts(4096).to_h { |fact| [fact.id, fact] }
-    expect(facts['fits'].state).to eq(:ok)
-    expect(facts['alignment'].title).to eq('Aligned to 1 MiB')
-    expect(facts['room']).to have_attributes(state: :ask, title: /3\.5 GB stay unallocated/)
+  it 'grows the system into all there is, and what stands behind it moves to the end' do
+    wish, why = described_class::Proposal.for(described_class::Source.of(image), target(4 * (10**9)))
+    expect([wish, why]).to match([{ 'way' => 'grow', 'part' => 2 }, /System takes it/])
+    grown = plan(wish)
+    expect(grown.places.map(&:change)).to eq(['as is', 'grows', 'moves'])
+    expect(grown.free_at_end).to be < Disks::MIB
+    expect(grown.places.last.size).to eq(32 * Disks::MIB)
+  end
+
+  it 'leaves room where it was asked to, as an amount or as a share' do
+    ['10%', 400_000_000].each do |free|
+      expect(plan({ 'way' => 'grow', 'part' => 2, 'free' => free }).free_at_end).to be_between(399_000_000, 402_000_000)
+    end
+  end
+
+  it 'names what cannot live on larger sectors, and makes anew what can be' do
+    large = plan({ 'way' => 'shrink' }, 10**10, 4096)
+    # An ext4 of this size has blocks of 1024 bytes.
+    expect(large.problem.title).to eq('System cannot live on sectors of 4096 bytes')
+    without = plan({ 'way' => 'shrink', 'leave_out' => [2] }, 10**10, 4096)
+    expect(without.places.map(&:how)).to eq(%i[remake copy])
+    expect(without.table).to have_attributes(sector: 4096, first_usable: 6)
+    expect(facts(without)['sector'].detail).to include('Start-up is made anew')
+  end
+
+  it 'gives new identities where it is asked to, the same for the same wish' do
+    one, two, other = [{}, {}, { 'salt' => 'second' }].map { |more| plan({ 'identity' => 'renew', **more }) }
+    expect(one.table.guid).to eq(two.table.guid)
+    expect([one.table.guid, *one.table.partitions.map(&:guid)] & [image.table.guid, *image.table.partitions.map(&:guid),
+                                                                   other.table.guid]).to be_empty
+    expect(one.renewed.size).to eq(4)
+  end
+
+  it 'turns one kind of table into the other, with what that means' do
+    mbr = plan({ 'table' => 'mbr' })
+    expect(mbr.table.partitions.map(&:type)).to eq(%w[0xef 0x83 0x82])
+    expect(facts(mbr)['table'].title).to eq('GPT becomes MBR')
+    expect(facts(plan({ 'table' => 'mbr', 'way' => 'grow' }, 4 * (10**12)))['beyond'].title).to eq('1.8 TB cannot be used')
+  end
+
+  it 'answers a wish that makes no sense with the field that is wrong' do
+    { [] => 'the wish', { 'way' => 'up' } => 'way', { 'way' => 'grow', 'part' => 9 } => 'part', { 'leave_out' => [1, 2, 3] } => 'leave_out',
+      { 'way' => 'by_hand', 'parts' => { '2' => { 'size' => -1 } } } => 'parts.2.size', { 'free' => 'much' } => 'free' }.each do |wish, field|
+      expect { plan(wish) }.to raise_error(Evrel::Refused, /wish/) { |error| expect(error.where.to_s).to eq(field).or eq('') }
+    end
   end
 
   it 'clips clusters to the edges of a piece' do

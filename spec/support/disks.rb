@@ -101,7 +101,7 @@ module Disks
   def restore(image, target, **options, &)
     open_disk(target, writable: true) do |disk|
       opened = Evrel::Image.open(image)
-      plan = Evrel::Layout.as_in_image(opened, disk.size, disk.logical_sector)
+      plan = Evrel::Layout.as_in_image(opened, disk)
       Evrel::Restore::Engine.new(image: opened, target: disk, plan:, **options).run(&)
     ensure
       opened&.close

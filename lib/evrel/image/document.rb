@@ -33,6 +33,14 @@ module Evrel
         table_kind == 'gpt' ? last + (33 * logical_sector) : last
       end
 
+      # What volumes of these kinds do not use can be given up, but for some air.
+      SHRINKABLE = %w[ext2 ext3 ext4 ntfs fat16 fat32].freeze
+
+      # @return [Integer] about the bytes that a target must have when parts shrink; the planner computes it exactly
+      def least
+        needs - partitions.sum { |part| spare_of(part) }
+      end
+
       def stored_clusters = document.dig('disk', 'clusters')
       def computer = document['computer']
       def drive = document['drive']
@@ -74,6 +82,15 @@ module Evrel
       def to_json(*) = JSON.pretty_generate(document)
 
       private
+
+      # Start-up, reserved and recovery parts keep their size.
+      def spare_of(part)
+        volume = part['volume'] || {}
+        return 0 unless %w[system data].include?(part['role']) && SHRINKABLE.include?(volume['kind']) && volume['clean'] != false
+
+        needed = (volume['used_bytes'].to_i * (100 + Layout::AIR_PERCENT) / 100) + Layout::LEAST_AIR
+        [part['size_bytes'] - needed, 0].max
+      end
 
       def check
         raise bad('is no object') unless document.is_a?(Hash)

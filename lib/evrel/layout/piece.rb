@@ -2,14 +2,22 @@
 
 module Evrel
   module Layout
-    # A run of bytes that goes from the image to the target. number is the
-    # partition's, nil where there is no table; all sizes are bytes.
-    Piece = Struct.new(:number, :name, :role, :image_start, :target_start, :size, keyword_init: true) do
-      # @return [Range] the image's clusters that it touches
+    # A run of bytes that goes from the image, or from a working file in the
+    # scratch room, to the target. number is the partition's in the image, nil
+    # where there is no table; how as in Place; room is what its partition gets
+    # on the target; all sizes are bytes.
+    Piece = Struct.new(:number, :name, :role, :image_start, :target_start, :size, :how, :room, keyword_init: true) do
+      # @return [Boolean] whether its bytes are made in the scratch room; they then begin at byte 0 there
+      def prepared? = %i[scratch remake swap].include?(how)
+
+      # @return [Boolean] whether the volume is grown where it lies, once it is written
+      def grown? = how == :grow
+
+      # @return [Range] the source's clusters that it touches
       def clusters = (image_start / Image::CLUSTER)..((image_start + size - 1) / Image::CLUSTER)
 
       # The bytes of one cluster that belong to the piece, and their place.
-      # @param index [Integer] number of the cluster in the image
+      # @param index [Integer] number of the cluster in the source
       # @param data [String] the cluster
       # @return [Array<(Integer, String)>] byte offset on the target, bytes
       def clip(index, data)

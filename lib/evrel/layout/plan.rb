@@ -5,70 +5,100 @@ require 'json'
 
 module Evrel
   module Layout
-    # Where everything goes: the table that the target gets (nil without one)
-    # and the pieces that are written, in order.
+    # Where everything goes: the table that the target gets (nil without one),
+    # the parts, and what the layout means. Made by Planner; never changed.
     class Plan
-      attr_reader :table, :pieces, :target_size
+      attr_reader :table, :places, :target, :wish, :checks
 
-      def initialize(table:, pieces:, target_size:)
+      # @param table [Table::Gpt, Table::Mbr, nil]
+      # @param places [Array<Place>] in the order of the disk
+      # @param target [Target]
+      # @param wish [Wish]
+      # @param checks [Array<Fact>] a :no among them: it cannot be written
+      # @param pieces [Array<Piece>] what is written, in order
+      # @param limit [Integer] the first byte behind the room for parts
+      # @param disk_guid [String, nil] of the image's disk, where the whole of it is written
+      # @param table_first [Table::Gpt, Table::Mbr, nil] of a part restore: the table while it is under way
+      def initialize(places:, target:, wish:, checks:, table: nil, pieces: [], limit: target.size, table_first: nil, disk_guid: nil)
         @table = table
+        @places = places
+        @target = target
+        @wish = wish
+        @checks = checks
         @pieces = pieces
-        @target_size = target_size
+        @limit = limit
+        @table_first = table_first
+        @disk_guid = disk_guid
+      end
+
+      # @return [Table::Gpt, Table::Mbr, nil] of a part restore: the table without the part that is being written
+      attr_reader :table_first, :pieces, :limit
+
+      def target_size = target.size
+      def valid? = checks.none? { |check| check.state == :no }
+      def part_restore? = wish.part_restore?
+
+      # @return [Array<Place>] those that come from the image
+      def parts = places.reject(&:kept?)
+
+      # @return [Place, nil] by its number in the image
+      def place_of(number) = parts.find { |place| place.part.number == number }
+
+      # @return [Hash] identity in the image → the one on the target, where it is another of the same kind
+      def renewed
+        @renewed ||= places.reject(&:kept?).to_h { |place| [place.part.guid.to_s.downcase, identity_of(place)] }
+                           .merge(@disk_guid.to_s.downcase => table&.guid.to_s.downcase)
+                           .reject { |old, new| old.empty? || new.nil? || new.empty? || old == new || old.size != new.size }
       end
 
       # @return [Integer] bytes behind the last part that nothing uses
       def free_at_end
-        last = table ? table.partitions.map(&:end).max.to_i : pieces.map { |p| p.target_start + p.size }.max
-        limit = table ? (table.last_usable + 1) * table.sector : target_size
-        [limit - last, 0].max
+        last = places.empty? ? pieces.map { |piece| piece.target_start + piece.size }.max.to_i : places.map(&:end).max
+        [@limit - last, 0].max
       end
 
-      # What the plan means, for the ledger.
-      # @param physical_sector [Integer] of the target, bytes
-      # @return [Array<Fact>]
-      def facts(physical_sector)
-        [fit, (alignment(physical_sector) if table), (room if free_at_end > MIB)].compact
+      # @return [Integer] bytes that the working files take in the scratch room at most
+      def scratch_bytes = parts.select(&:prepared?).sum { |place| scratch_of(place) }
+
+      # @return [Fact, nil] the first reason why it cannot be written
+      def problem = checks.find { |check| check.state == :no }
+
+      # @return [Plan] itself
+      # @raise [DoesNotFit] where it cannot be written
+      def valid!
+        raise DoesNotFit.new("#{problem.title}: #{problem.detail}", where: problem.part ? "partition #{problem.part}" : 'layout') unless valid?
+
+        self
       end
 
       def to_h
-        { target_size:, free_at_end:,
+        { target_size:, sector: target.sector, free_at_end:, wish: wish.to_h,
           table: table && { kind: table.kind, guid: table.guid, sector: table.sector,
                             first_usable: table.first_usable, last_usable: table.last_usable },
-          pieces: pieces.map(&:to_h) }
+          parts: places.map { |place| part_to_h(place) },
+          checks: checks.map(&:to_h) }
       end
 
-      # @return [String] the same for the same plan
-      def digest = Digest::SHA256.hexdigest(JSON.generate(to_h))
+      # @return [String] the same for the same plan: over what is written, not over what is said about it
+      def digest = Digest::SHA256.hexdigest(JSON.generate([to_h.except(:checks), pieces.map(&:to_h)]))
 
       private
 
-      def fit
-        need = target_size - free_at_end
-        Fact.new(id: 'fits', state: :ok, title: 'It fits',
-                 detail: "Needs #{Units.bytes(need)}; the disk has #{Units.bytes(target_size)}")
+      def identity_of(place) = table&.partitions&.find { |one| one.number == place.number }&.guid.to_s.downcase
+
+      # FAT is copied file by file: the volume is unpacked beside the new one.
+      def scratch_of(place)
+        return 64 * KIB if place.how == :swap
+
+        place.part.used * (place.how == :remake ? 2 : 1)
       end
 
-      def alignment(physical)
-        off = table.partitions.find { |part| (part.start % MIB).nonzero? }
-        return aligned(physical) unless off
-
-        if (off.start % physical).zero?
-          return Fact.new(id: 'alignment', state: :ok, title: "Aligned to #{physical} bytes",
-                          detail: "As in the image: part #{off.number} is not on a whole MiB")
-        end
-
-        Fact.new(id: 'alignment', state: :ask, title: "Part #{off.number} is not aligned",
-                 detail: "It begins at sector #{off.first_lba}: slower on this drive, as it was in the image")
-      end
-
-      def aligned(physical)
-        Fact.new(id: 'alignment', state: :ok, title: 'Aligned to 1 MiB',
-                 detail: "Suits the #{physical}-byte sectors of this drive")
-      end
-
-      def room
-        Fact.new(id: 'room', state: :ask, title: "#{Units.bytes(free_at_end)} stay unallocated",
-                 detail: 'Behind the last part: this layout does not grow anything')
+      def part_to_h(place)
+        entry = table&.partitions&.find { |one| one.number == place.number }
+        { number: place.number, image_part: (place.part.number unless place.kept?), name: place.part.word, role: place.part.role,
+          start_bytes: place.start, size_bytes: place.size, first_lba: entry&.first_lba, last_lba: entry&.last_lba,
+          type: entry&.type, guid: entry&.guid, attributes: entry&.attributes, how: place.how, change: place.change,
+          least_bytes: place.part.limits.least }
       end
     end
   end

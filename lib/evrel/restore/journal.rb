@@ -11,6 +11,7 @@ module Evrel
     #   {"order":"clear","begun":true}
     #   {"order":"clear","done":true}
     #   {"order":"part-2","cluster":8191}
+    #   {"order":"part-2","again":true}         what it says of this order before is void
     #   {"order":"read-back","failed":true}     from here on everything is written again
     class Journal
       # @param path [String] made where it is not there
@@ -27,21 +28,25 @@ module Evrel
       class None
         def resumed? = false
         def done?(_order) = false
+        def begun?(_order) = false
         def cluster(_order) = nil
         def point(_order, **) = nil
         def close = nil
       end
 
       # @return [Boolean] whether the write that keeps this file has touched its target
-      def self.begun?(path) = ::File.exist?(path) && ::File.foreach(path).count > 1
+      def self.begun?(path) = ::File.exist?(path) && ::File.foreach(path).drop(1).any? { |line| line.include?('"clear"') }
 
       def resumed? = @resumed
 
       # @return [Boolean] whether the order was carried out to its end
-      def done?(order) = @points.any? { |point| point['order'] == order && point['done'] }
+      def done?(order) = of(order).any? { |point| point['done'] }
+
+      # @return [Boolean] whether the order was begun, and perhaps done
+      def begun?(order) = of(order).any?
 
       # @return [Integer, nil] the last cluster of the order known to be on the disk
-      def cluster(order) = @points.filter_map { |point| point['cluster'] if point['order'] == order }.last
+      def cluster(order) = of(order).filter_map { |point| point['cluster'] }.last
 
       # Records that the order is done, or has come as far as a cluster.
       def point(order, **fields)
@@ -64,6 +69,13 @@ module Evrel
 
         @resumed = true
         lines.drop(1)
+      end
+
+      # What counts of an order: all since it was last begun anew.
+      def of(order)
+        points = @points.select { |point| point['order'] == order }
+        again = points.rindex { |point| point['again'] }
+        again ? points.drop(again + 1) : points
       end
 
       # A disk that did not read back as it should is written anew, whatever was done before.

@@ -2,53 +2,84 @@
 
 module Evrel
   module Restore
-    # One operation of a write; bytes is what it will move, nil where that says
-    # nothing.
-    Order = Struct.new(:id, :kind, :title, :detail, :bytes, :part, keyword_init: true)
-
-    # The exact list of operations that a write will do.
-    module Orders
-      module_function
-
-      # @param image [Image::Native]
+    # The exact list of operations that a write will do: what is resized in the
+    # scratch room is made before anything is erased, the old table goes first,
+    # the new one comes last.
+    class Orders
+      # @param image [Image::Native, Image::Foreign]
       # @param plan [Layout::Plan]
       # @param read_back [Boolean]
       # @return [Array<Order>]
-      def for(image, plan, read_back: true)
-        parts = plan.pieces.each_with_index.map { |piece, index| part(image, piece, index) }
-        total = parts.sum(&:bytes)
-        [check, clear, *parts, (table(plan) if plan.table), (compare(total) if read_back)].compact
+      def self.for(image, plan, read_back: true) = new(image, plan).list(read_back:)
+
+      # @return [String] id of an order for the piece at +index+
+      def self.id(kind, index) = "#{kind}-#{index + 1}"
+
+      def initialize(image, plan)
+        @image = image
+        @plan = plan
       end
 
-      # @return [String] id of the order that writes the piece at +index+
-      def part_id(index) = "part-#{index + 1}"
+      def list(read_back:)
+        writes = each_piece { |piece, index| part(piece, index) }
+        [check, *each_piece { |piece, index| prepare(piece, index) if piece.prepared? }, clear, *writes,
+         (compare(writes.sum(&:bytes)) if read_back), *each_piece { |piece, index| grow(piece, index) if piece.grown? },
+         (table if @plan.table)].compact
+      end
+
+      private
+
+      def each_piece(&) = @plan.pieces.each_with_index.map(&).compact
 
       def check
         Order.new(id: 'check', kind: :check, title: 'Check the target again',
                   detail: 'same drive, same contents as when it was sealed')
       end
 
+      def prepare(piece, index)
+        place = @plan.place_of(piece.number)
+        verb = { scratch: place.size < place.part.size ? 'Shrink' : 'Grow', remake: 'Make', swap: 'Make' }.fetch(piece.how)
+        Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number, bytes: bytes(place.part.start, place.part.size),
+                  title: verb == 'Make' ? "Make #{piece.name} anew" : "#{verb} #{piece.name} to #{Units.bytes(place.size)}",
+                  detail: 'in the scratch room, before anything is erased')
+      end
+
       def clear
-        Order.new(id: 'clear', kind: :clear, title: 'Clear the old partition table',
-                  detail: 'both copies, then everything behind them is discarded')
+        unless @plan.part_restore?
+          return Order.new(id: 'clear', kind: :clear, title: 'Clear the old partition table',
+                           detail: 'both copies, then everything behind them is discarded')
+        end
+
+        Order.new(id: 'clear', kind: :clear, title: 'Take the part out of the table',
+                  detail: 'all others stay in it; then what was in its place is discarded')
       end
 
-      def part(image, piece, index)
-        bytes = image.digests.count_between(piece.clusters.begin, piece.clusters.end + 1) * Image::CLUSTER
-        Order.new(id: part_id(index), kind: :part, title: "Write #{piece.name}",
-                  detail: 'every cluster is checked before it is written', bytes:, part: piece.number)
+      def part(piece, index)
+        # Of a part that is made anew no more is known before than that it holds as much.
+        from = piece.prepared? ? @plan.place_of(piece.number).part.start : piece.image_start
+        size = piece.prepared? ? @plan.place_of(piece.number).part.size : piece.size
+        Order.new(id: Orders.id('part', index), kind: :part, title: "Write #{piece.name}",
+                  detail: 'every cluster is checked before it is written', bytes: bytes(from, size), part: piece.number)
       end
 
-      def table(plan)
-        Order.new(id: 'table', kind: :table, title: 'Write the partition table',
-                  detail: "last, so that a broken write never looks whole; #{plan.table.partitions.size} parts")
+      def bytes(from, size)
+        @image.digests.count_between(from / Image::CLUSTER, ((from + size - 1) / Image::CLUSTER) + 1) * Image::CLUSTER
       end
 
       def compare(total)
         Order.new(id: 'read-back', kind: :read_back, title: 'Read everything back and compare',
                   detail: 'from the disk itself', bytes: total)
       end
-      private_class_method :check, :clear, :part, :table, :compare
+
+      def grow(piece, index)
+        Order.new(id: Orders.id('grow', index), kind: :grow, part: piece.number,
+                  title: "Grow #{piece.name} to #{Units.bytes(piece.room)}", detail: 'where it lies, and its file system is checked')
+      end
+
+      def table
+        Order.new(id: 'table', kind: :table, title: 'Write the partition table',
+                  detail: "last, so that a broken write never looks whole; #{@plan.table.partitions.size} parts, read back at once")
+      end
     end
   end
 end

@@ -47,6 +47,13 @@ module Evrel
         ['Newer than the image', "Written to #{Units.span(drive.newest - purpose.taken_at)} after the image was taken; #{rest}"]
       end
 
+      SHRINK = note('shrink', 'the drive’s capacity and the image’s volumes') do |drive, purpose|
+        capacity = drive.identity.capacity
+        next unless purpose.least && capacity.between?(purpose.least, purpose.needs - 1)
+
+        ['Smaller than the image’s disk', "#{Units.bytes(capacity)} for #{Units.bytes(purpose.needs)}: parts have to shrink, to #{Units.bytes(purpose.least)} at the least"]
+      end
+
       SECTOR = ask('sector', 'the drive’s sector size') do |drive, purpose|
         same = drive.logical_sector == purpose.logical_sector
         next Rule::Fine.new('Same sector size', "#{drive.logical_sector} bytes, as in the image") if same
@@ -115,7 +122,7 @@ module Evrel
       end
 
       # The weightiest first: the first one that fires is what a card says.
-      ALL = [OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, SAME_DISK, CONTENTS, SECTOR, REACH, OF_IMAGE, REMOVABLE, KIND, SPEED, LOOK_ALIKE,
+      ALL = [OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, SAME_DISK, CONTENTS, SHRINK, SHRINK, SECTOR, REACH, OF_IMAGE, REMOVABLE, KIND, SPEED, LOOK_ALIKE,
              SERIAL].freeze
     end
   end

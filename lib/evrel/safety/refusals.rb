@@ -51,13 +51,15 @@ module Evrel
 
       SIZE = rule('size', 'the drive’s capacity and the image’s table') do |drive, purpose|
         capacity = drive.identity.capacity
-        missing = purpose.needs - capacity
-        unless missing.positive?
-          next Rule::Fine.new('Big enough', "#{Units.bytes(capacity)}; the image needs #{Units.bytes(purpose.needs)}")
-        end
+        next Rule::Fine.new('Big enough', "#{Units.bytes(capacity)}; the image needs #{Units.bytes(purpose.needs)}") if purpose.needs <= capacity
+
+        least = purpose.least || purpose.needs
+        missing = least - capacity
+        next unless missing.positive? # see Questions::SHRINK
 
         ["#{Units.bytes(missing)} too small",
-         "The image needs #{Units.bytes(purpose.needs)}, the drive has #{Units.bytes(capacity)}; #{Refusals.to_go(purpose.parts, missing)}"]
+         "The image needs #{Units.bytes(least)}#{', even shrunk' if least < purpose.needs}, the drive has #{Units.bytes(capacity)}; " \
+         "#{Refusals.to_go(purpose.parts, missing)}"]
       end
 
       ALL = [SHELF, RUNNING, IN_USE, LOCKED, PROTECTED, CONFLICT, READ_ONLY, FAILING, SIZE].freeze

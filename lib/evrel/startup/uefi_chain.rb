@@ -145,7 +145,7 @@ module Evrel
         @root = Volume.recognise(part.window(@disk))
         twin = @others.include?(spec.split('=', 2).last.downcase)
         alone = twin ? 'but another attached disk has it too: take that one out' : 'and no other attached disk has it'
-        add('root', twin ? :ask : :ok, 'The kernel finds its root', "#{short(spec)} is #{Layout.part_name(part)}, #{alone}",
+        add('root', twin ? :ask : :ok, 'The kernel finds its root', "#{short(spec)} is #{(part.name.empty? ? Table::Types.role_name(part.role) : part.name)}, #{alone}",
             "#{@entry.path}, partition #{part.number}")
         check_root
       rescue Damaged => e

@@ -21,7 +21,7 @@ module Evrel
       # more than this is not read, however valid its checksum.
       LARGEST_ENTRIES = MIB
 
-      attr_reader :sector, :guid, :first_usable, :last_usable, :partitions, :entry_count, :boot_code, :findings,
+      attr_reader :sector, :guid, :first_usable, :last_usable, :partitions, :entry_count, :boot_code, :hybrid, :findings,
                   :source
 
       # @param sector [Integer] bytes per LBA
@@ -30,10 +30,11 @@ module Evrel
       # @param last_usable [Integer] LBA
       # @param partitions [Array<Partition>]
       # @param boot_code [String] the first 440 bytes of LBA 0, carried along
+      # @param hybrid [String, nil] the entries of an MBR that is more than protective, see Hybrid
       # @param findings [Array<String>] what was wrong with what was read
       # @param source [Symbol] :primary or :backup
       def initialize(sector:, guid:, first_usable:, last_usable:, partitions:, entry_count: ENTRY_COUNT,
-                     boot_code: "\0".b * 440, findings: [], source: :primary)
+                     boot_code: "\0".b * 440, hybrid: nil, findings: [], source: :primary)
         @sector = sector
         @guid = guid
         @first_usable = first_usable
@@ -41,6 +42,7 @@ module Evrel
         @partitions = partitions
         @entry_count = entry_count
         @boot_code = boot_code
+        @hybrid = hybrid
         @findings = findings
         @source = source
       end
@@ -66,7 +68,7 @@ module Evrel
           raise DoesNotFit.new("partition #{out.number} ends #{out.end - ((last + 1) * sector)} bytes " \
                                'behind the last usable sector', where: "partition #{out.number}")
         end
-        Gpt.new(sector:, guid:, first_usable:, last_usable: last, partitions:, entry_count:, boot_code:)
+        Gpt.new(sector:, guid:, first_usable:, last_usable: last, partitions:, entry_count:, boot_code:, hybrid:)
       end
 
       # Writes the whole table: the backup copy first, the protective MBR and
@@ -122,7 +124,7 @@ module Evrel
       # Protective MBR, table 5-4: one record of type 0xEE over the whole disk,
       # from 0x000200 to the CHS that stands for "too large".
       def protective_mbr(last_lba)
-        record = [0, 0x00, 0x02, 0x00, 0xEE, 0xFF, 0xFF, 0xFF, 1, [last_lba, 0xFFFF_FFFF].min].pack('C8V2')
+        record = hybrid || [0, 0x00, 0x02, 0x00, 0xEE, 0xFF, 0xFF, 0xFF, 1, [last_lba, 0xFFFF_FFFF].min].pack('C8V2')
         (boot_code.ljust(446, "\0".b) + record).ljust(510, "\0".b).+("\x55\xAA".b).ljust(sector, "\0".b)
       end
     end

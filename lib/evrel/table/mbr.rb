@@ -76,6 +76,17 @@ module Evrel
         Mbr.new(sector:, signature:, partitions:, records:, extended:, disk_size: size)
       end
 
+      # The same table with other partitions in its entries: code, signature, container and chain stay where they are.
+      # @param partitions [Array<Partition>] logical ones only where there was one of the same number
+      # @return [Mbr]
+      def with_entries(partitions)
+        changed = records.map do |record|
+          own = record.offset.zero? ? primary_entries(partitions) : logical_entry(record, partitions)
+          Record.new(record.offset, record.bytes.dup.tap { |bytes| bytes[ENTRIES, own.bytesize] = own })
+        end
+        Mbr.new(sector:, signature:, partitions: partitions.sort_by(&:number), records: changed, extended:, disk_size:)
+      end
+
       # Writes the records of the chain first and the master boot record last,
       # so that a cut in between leaves a disk without a table.
       # @param disk [Disk]
@@ -87,6 +98,29 @@ module Evrel
       # @return [Array<(Integer, String)>] byte offset and bytes, in the order
       #   in which they are to be written
       def pieces(_size) = records.reverse.map { |record| [record.offset, record.bytes] }
+
+      private
+
+      def primary_entries(partitions)
+        (1..4).map do |number|
+          kept = records.first.bytes.byteslice(ENTRIES + ((number - 1) * 16), 16)
+          number == extended&.number ? kept : entry(partitions, number, kept)
+        end.join
+      end
+
+      # The first of a record's two entries; the other one leads to the next record.
+      def logical_entry(record, partitions)
+        kept = record.bytes.byteslice(ENTRIES, 16)
+        base = record.offset / sector
+        old = self.partitions.find { |part| part.number > 4 && part.first_lba == base + kept.unpack1('@8V') }
+        old ? entry(partitions, old.number, kept, base:) : kept
+      end
+
+      # An entry that says the same stays byte for byte.
+      def entry(partitions, number, kept, base: 0)
+        part = partitions.find { |one| one.number == number } or return "\0".b * 16
+        part == self.partitions.find { |one| one.number == number } ? kept : MbrBuilder.entry(part, base:)
+      end
     end
   end
 end

@@ -1,0 +1,72 @@
+# frozen_string_literal: true
+
+# Carries out a layout on a throw-away file as large as the target, and lets
+# outside tools judge it. The target is not touched.
+LayoutTryJob = Struct.new(:try_id) do
+  def self.every = 0.5
+
+  def perform
+    @try = LayoutTry.find(try_id)
+    return if @try.state != 'queued'
+
+    @try.update!(state: 'running')
+    facts = run
+    wrong = facts.count { |fact| fact.state == :no }
+    close('done', facts: facts.map(&:to_h))
+    Event.add('layout_tried', wrong.zero? ? 'Dry run: nothing wrong' : "Dry run: #{wrong} findings", docket: @try.docket)
+  rescue Evrel::Stopped
+    close('stopped')
+  rescue StandardError => e
+    close('failed', error: [e.message, e.try(:hint)].compact.join('; '))
+    raise unless e.is_a?(Evrel::Error) || e.is_a?(SystemCallError)
+  end
+
+  private
+
+  def run
+    layout = DocketLayout.new(@try.docket)
+    plan = layout.plan_of(@try.wish).valid!
+    FileUtils.mkdir_p(File.dirname(@try.path))
+    check_room(plan, @try.docket.image)
+    Evrel::Disk::File.create(@try.path, plan.target_size)
+    Evrel::Disk::File.open(@try.path, writable: true, logical_sector: plan.target.sector) do |disk|
+      write(layout, plan, disk)
+    end
+    look('judge', 0, 0)
+    Evrel::Layout::Judges.new(@try.path, sector: plan.target.sector, scratch: @try.scratch).facts
+  ensure
+    FileUtils.rm_rf(@try.scratch)
+  end
+
+  # Only the table of the target comes along where its other parts stay.
+  def write(layout, plan, disk)
+    layout.target_with_table.table.write(disk) if plan.part_restore?
+    @try.docket.image.open_image do |image|
+      accept_unread = @try.docket.seal('image').decision['unread'] == image.manifest.unread_sectors
+      Evrel::Restore::Engine.new(image:, target: disk, plan:, accept_unread:, read_back: false, scratch: Evrel::Restore::Scratch.new(@try.scratch))
+                            .run { |progress| look(progress.order, progress.done, progress.total) }
+    end
+  end
+
+  def check_room(plan, image)
+    needed = plan.scratch_bytes + image.used_bytes
+    free = Evrel::Restore::Scratch.free(File.dirname(@try.path))
+    return if free > needed
+
+    raise Evrel::DoesNotFit.new("the dry run needs #{Evrel::Units.bytes(needed)}, there are #{Evrel::Units.bytes(free)}", where: 'scratch room')
+  end
+
+  def look(order, done, total)
+    return if order == @order && @last && Time.now - @last < LayoutTryJob.every
+
+    @order = order
+    @last = Time.now
+    @try.update!(progress: { order:, done:, total: })
+    :stop if LayoutTry.where(id: try_id).pick(:stop_asked)
+  end
+
+  def close(state, **fields)
+    @try.discard_files unless state == 'done'
+    @try.update!(state:, **fields)
+  end
+end

@@ -1,0 +1,31 @@
+# frozen_string_literal: true
+
+# A dry run of a layout on a throw-away file. state: queued, running, done,
+# failed or stopped.
+class LayoutTry < ActiveRecord::Base
+  belongs_to :docket
+  belongs_to :technician
+  has_many :trial_starts
+
+  attribute :wish, :json
+  attribute :progress, :json
+  attribute :facts, :json
+
+  # @return [String] the throw-away disk
+  def path = Config.path('tries', "try-#{id}.raw")
+  def scratch = Config.path('tries', "try-#{id}.scratch")
+  def open? = %w[queued running].include?(state)
+
+  # The result stays; the disk goes.
+  def discard
+    update!(stop_asked: true) if open?
+    discard_files
+  end
+
+  def discard_files = FileUtils.rm_rf([path, scratch])
+
+  def view
+    { id:, docket_id:, state:, digest:, progress:, facts: facts || [], error:, stop_asked:, at: updated_at.iso8601, by: technician.short_name,
+      startable: state == 'done' && File.exist?(path), trial: trial_starts.order(:id).last&.then { |trial| TrialView.of(trial) } }
+  end
+end

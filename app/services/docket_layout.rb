@@ -1,0 +1,93 @@
+# frozen_string_literal: true
+
+require 'base64'
+
+# The layout of a docket: what it is made of, what is wished, and the plan.
+class DocketLayout
+  attr_reader :docket
+
+  # @param docket [Docket] with an image and a target
+  def initialize(docket)
+    @docket = docket
+  end
+
+  # @return [Evrel::Layout::Source]
+  def source = known.source
+
+  # @return [Array<(Hash, String)>] the sensible wish, and why
+  def proposal = @proposal ||= Evrel::Layout::Proposal.for(source, target)
+
+  # @return [Hash] the sealed wish, or what is being made of it, or the sensible one
+  def wish = seal&.decision&.fetch('wish', nil) || draft || proposal.first
+
+  # @return [Hash, nil] an unsealed wish, where it still makes sense
+  def draft
+    wish = docket.layout_draft or return
+    plan_of(wish) && wish
+  rescue Evrel::Refused
+    nil # it was of another image
+  end
+
+  # @return [Evrel::Layout::Plan] valid or not
+  # @raise [Evrel::Error] where the image cannot be read
+  def plan = @plan ||= plan_of(wish)
+
+  # @param wish [Hash]
+  # @raise [Evrel::Refused] where it makes no sense
+  def plan_of(wish)
+    wish = Evrel::Layout::Wish.of(wish)
+    Evrel::Layout::Planner.new(source, wish.part_restore? ? target_with_table : target, wish).plan
+  end
+
+  # @return [Array<Hash>] what would make an invalid plan valid: words, and the wish
+  def remedies
+    return [] if plan.valid? || source.kind.nil? || plan.part_restore?
+
+    Evrel::Layout::Remedies.new(source, target, plan.wish).all.map { |words, wish| { words: words.sub(/\A./, &:upcase), wish: } }
+  end
+
+  # @return [Evrel::Layout::Target] without what is on it
+  def target
+    @target ||= Evrel::Layout::Target.new(size: docket.target.capacity, sector: kept('sector') || seen&.logical_sector || source.sector,
+                                          physical_sector: seen&.physical_sector || 4096, table: nil, firmware: docket.computer.firmware)
+  end
+
+  # @return [Evrel::Layout::Target] with its table: the one that it had when the layout was sealed
+  def target_with_table
+    @target_with_table ||= target.dup.tap { |one| one.table = Evrel::Layout::Target.table_of(table_disk) if table_disk }
+  end
+
+  # Which files name identities that become others.
+  # @return [Array<Hash>] path, old and new identity
+  def rewrites
+    known.references.select { |_, identity| plan.renewed.key?(identity) }
+         .map { |path, identity| { path:, old: identity, new: plan.renewed[identity] } }
+  end
+
+  # What a seal keeps of the target: its table is needed again when it is no longer there.
+  # @return [Hash]
+  def evidence
+    table = target_with_table.table if plan.part_restore?
+    { sector: target.sector, scraps: table && table.pieces(target.size).map { |offset, bytes| [offset, Base64.strict_encode64(bytes)] } }
+  end
+
+  # @return [StandIns::Drive, nil] the target, where it is attached
+  def seen = @seen ||= docket.target.seen
+
+  private
+
+  def known = @known ||= LayoutSources.of(docket.image)
+  def seal = docket.seal('layout')
+  def kept(name) = seal&.decision&.fetch(name, nil)
+
+  def table_disk
+    return @table_disk if defined?(@table_disk)
+
+    @table_disk = kept('scraps') ? scraps : seen&.open
+  end
+
+  def scraps
+    pieces = kept('scraps').map { |offset, bytes| [offset, Base64.strict_decode64(bytes)] }
+    Evrel::Disk::Scraps.new(pieces, size: target.size, logical_sector: target.sector)
+  end
+end

@@ -1,0 +1,35 @@
+# frozen_string_literal: true
+
+# What images bring to a layout. Asking volumes how small they can become takes
+# a moment, and an image never changes: the last ones are kept.
+module LayoutSources
+  KEPT = 8
+  CACHE = {} # rubocop:disable Style/MutableConstant -- uid → what is known of it
+  LOCK = Mutex.new
+
+  # references: [file, identity] of each file that names a part by its identity
+  Known = Struct.new(:source, :references, keyword_init: true)
+
+  module_function
+
+  # @param image [Image]
+  # @return [Known]
+  # @raise [Evrel::Error]
+  def of(image)
+    LOCK.synchronize do
+      found = CACHE.delete(image.uid) || image.open_image { |opened| read(opened) }
+      CACHE[image.uid] = found
+      CACHE.shift if CACHE.size > KEPT
+      found
+    end
+  end
+
+  def read(opened)
+    source = Evrel::Layout::Source.of(opened)
+    identities = source.parts.map { |part| part.guid.to_s.downcase }.reject(&:empty?)
+    references = source.parts.flat_map do |part|
+      Evrel::Layout::References.new(Evrel::Disk::Window.new(opened.disk, part.start, part.size)).named(identities)
+    end
+    Known.new(source:, references:)
+  end
+end

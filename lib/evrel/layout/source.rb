@@ -1,0 +1,43 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Layout
+    # What an image brings, as plain data: kind is 'gpt', 'mbr' or nil, parts
+    # are in the order in which they lie on the disk.
+    Source = Struct.new(:kind, :sector, :size, :table, :parts, keyword_init: true) do
+      # @param image [Image::Native, Image::Foreign]
+      # @param limits [Boolean] whether the volumes are asked how small they can become
+      # @return [Source]
+      # @raise [Damaged, Unreadable]
+      def self.of(image, limits: true)
+        table = image.table
+        parts = table ? table.partitions.sort_by(&:first_lba).map { |one| part(image, table, one, limits) } : []
+        new(kind: table&.kind, sector: table&.sector || image.manifest.logical_sector, size: image.disk.size, table:, parts:)
+      end
+
+      # @return [Part]
+      def self.part(image, table, one, limits)
+        window = one.window(image.disk)
+        described = image.manifest.partition(one.number)&.fetch('volume', nil)
+        volume, = Volume.recognise_or_unknown(window) if limits || described.nil?
+        described ||= Image::Description.volume(volume)
+        described = described.merge('sector_size' => volume_sector(volume, window)) if limits
+        Part.new(number: one.number, name: one.name, role: one.role, type: one.type, guid: one.guid, attributes: one.attributes,
+                 start: one.start, size: one.size, volume: described, logical: table.kind == 'mbr' && one.number > 4,
+                 limits: limits ? Volume::Limits.of(volume, window) : Volume::Limits.fixed(one.size, 'not looked at'))
+      end
+
+      # FAT, NTFS and ext cannot lie on sectors that are larger than what they count in.
+      # @return [Integer] bytes
+      def self.volume_sector(volume, window)
+        case volume
+        when Volume::Fat, Volume::Ntfs then volume.boot.sector_size.to_i
+        when Volume::Ext, Volume::Swap then volume.block_size
+        else window.logical_sector
+        end
+      end
+
+      def part(number) = parts.find { |part| part.number == number }
+    end
+  end
+end

@@ -1,0 +1,97 @@
+# frozen_string_literal: true
+
+require 'fileutils'
+require 'open3'
+
+module Evrel
+  module Restore
+    # The room in which volumes are brought to another size before anything is
+    # written: one sparse working file for each, with its digests.
+    class Scratch
+      # df(1) counts what an unprivileged user may still take.
+      # @param folder [String]
+      # @return [Integer] bytes
+      def self.free(folder)
+        said, = Open3.capture2e('df', '-B1', '--output=avail', folder)
+        said.lines.last.to_i
+      end
+
+      # @param folder [String] made where it is not there
+      def initialize(folder)
+        @folder = folder
+        @open = {}
+      end
+
+      # @param plan [Layout::Plan]
+      # @raise [DoesNotFit] where the working files would not have room
+      def check_room(plan)
+        return if plan.scratch_bytes.zero?
+
+        FileUtils.mkdir_p(@folder)
+        missing = plan.scratch_bytes - Scratch.free(@folder)
+        raise DoesNotFit.new("the scratch room lacks #{Units.bytes(missing)}: resizing needs #{Units.bytes(plan.scratch_bytes)}",
+                             where: 'scratch room', hint: 'make room there; nothing was written') if missing.positive?
+      end
+
+      # Makes the working file of a part.
+      # @param image [Image::Native, Image::Foreign]
+      # @param place [Layout::Place]
+      # @param sector [Integer] bytes of the target's
+      # @yieldparam bytes [Integer] copied since the last call
+      # @raise [Mismatch] a cluster of the image is not what it was
+      # @raise [Damaged] a tool refuses the volume
+      def prepare(image, place, sector:, &block)
+        FileUtils.mkdir_p(@folder)
+        path = path(place.part.number)
+        forget(place.part.number)
+        Disk::File.create(path, place.part.size)
+        copy(image, place.part, path, &block)
+        Resize.file(way(place), path, place.size, sector:, time: image.manifest.taken_at)
+        WorkingFile.list(path, "#{path}.b3")
+        Disk::File.open(path, writable: true, &:flush)
+      end
+
+      # @return [Boolean] whether the working file of a part is there
+      def whole?(number) = ::File.exist?("#{path(number)}.b3")
+
+      # @return [WorkingFile]
+      # @raise [Unreadable] where it is not there
+      def file(number) = @open[number] ||= WorkingFile.new(path(number), "#{path(number)}.b3")
+
+      # Closes what is open; the files stay for a write that goes on.
+      def close
+        @open.each_value(&:close)
+        @open.clear
+      end
+
+      # Removes all working files.
+      def remove
+        close
+        FileUtils.rm_rf(@folder)
+      end
+
+      private
+
+      def path(number) = ::File.join(@folder, "part-#{number}.raw")
+
+      def forget(number)
+        @open.delete(number)&.close
+        FileUtils.rm_f([path(number), "#{path(number)}.b3"])
+      end
+
+      def way(place) = { remake: :fat, swap: :swap }.fetch(place.how, place.part.limits.way)
+
+      def copy(image, part, path)
+        piece = Layout::Piece.new(number: part.number, name: part.word, image_start: part.start, target_start: 0, size: part.size)
+        feed = Feed.new(piece, image)
+        Disk::File.open(path, writable: true) do |file|
+          Pipeline.each(feed.each_batch, ->(batch) { Fetch.checked(feed, batch) }) do |clusters|
+            clusters.each { |index, data| file.write(*feed.clip(index, data)) unless data == Image::Capture::ZEROS }
+            yield clusters.size * Image::CLUSTER
+          end
+        end
+      end
+
+    end
+  end
+end

@@ -1,0 +1,229 @@
+# frozen_string_literal: true
+
+# Writing to another size, sector size and table, judged by the tools that
+# each file system comes with.
+RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
+  def mib = 1024**2
+
+  # GPT with a FAT32, an ext4, and an NTFS recovery part behind it: 1.2 GB, of which about 50 MB are used.
+  def with_recovery(name = 'station.raw')
+    made_once('with-recovery', name) do |made|
+      path = partitioned(made, 1_200_000_000 / 512 * 512, <<~SCRIPT)
+        label: gpt
+        size=100M, type=U, name="Start-up"
+        size=900M, type=4F68BCE3-E8CD-4DB1-96E7-FBCAF984B709, name="System", uuid=11111111-2222-4333-8444-555555555555
+        size=100M, type=DE94BBA4-06D1-4D40-A16A-BFD50179D6AC, name="Recovery"
+      SCRIPT
+      startup = fat("#{made}-startup", 100 * mib, 32)
+      run('mmd', '-i', startup, '::loader', '::loader/entries')
+      File.write(file('entry'), "title Station\noptions root=PARTUUID=11111111-2222-4333-8444-555555555555 ro\n")
+      run('mcopy', '-i', startup, file('entry'), '::loader/entries/station.conf')
+      copy_in(startup, path, mib)
+      run('mke2fs', '-q', '-F', '-t', 'ext4', '-L', 'System', '-E', "offset=#{101 * mib}", '-d', system_tree, path, '900M')
+      copy_in(recovery(made), path, 1001 * mib)
+    end
+  end
+
+  def system_tree
+    tree('etc/fstab' => "PARTUUID=11111111-2222-4333-8444-555555555555 / ext4 defaults 0 1\n", 'data/noise.bin' => Random.new(3).bytes(20_000_000))
+  end
+
+  def recovery(name)
+    path = sparse("#{name}-recovery", 100 * mib)
+    run('mkntfs', '-F', '-Q', '-L', 'Recovery', '-p', (1001 * 2048).to_s, '-H', '255', '-S', '63', path)
+    File.binwrite(file('restore.img'), Random.new(4).bytes(5_000_000))
+    run('ntfscp', '-f', path, file('restore.img'), 'restore.img')
+    path
+  end
+
+  let(:disk) { with_recovery }
+  let(:image) { captured(disk) }
+  let(:target) { sparse('target.raw', 2_400_000_000 / 512 * 512) }
+
+  def fitted(wish, path = target, sector: 512, **options, &progress)
+    open_disk(path, writable: true, logical_sector: sector) do |to|
+      opened = Evrel::Image.open(image)
+      plan = Evrel::Layout::Planner.new(Evrel::Layout::Source.of(opened), Evrel::Layout::Target.of(to), wish).plan.valid!
+      described_class.new(image: opened, target: to, plan:, **{ scratch: Evrel::Restore::Scratch.new(file('scratch')) }, **options).run(&progress)
+    ensure
+      opened&.close
+    end
+  end
+
+  def parts(path = target, sector: 512) = open_disk(path, logical_sector: sector) { |to| Evrel::Table.read(to).partitions.sort_by(&:first_lba) }
+
+  def cut_out(part, path = target)
+    file("part-#{part.number}").tap do |out|
+      run('dd', "if=#{path}", "of=#{out}", 'bs=64K', "skip=#{part.start}", "count=#{part.size}", 'iflag=skip_bytes,count_bytes', 'conv=sparse', 'status=none')
+      File.truncate(out, part.size)
+    end
+  end
+
+  # Every part by its own tool; the table by two.
+  def judge(path = target)
+    expect(run('sfdisk', '--verify', path)).to include('No errors detected')
+    expect(run('sgdisk', '-v', path)).to include('No problems found')
+    startup, system, recovery = parts(path)
+    run('fsck.vfat', '-n', cut_out(startup, path))
+    run('e2fsck', '-f', '-n', "#{path}?offset=#{system.start}")
+    run('ntfsresize', '-i', '-f', cut_out(recovery, path)) if recovery
+  end
+
+  def blocks_of(part, path = target) = run('dumpe2fs', '-h', "#{path}?offset=#{part.start}")[/Block count:\s+(\d+)/, 1].to_i
+
+  def file_in(part, name, path = target)
+    out = file('out')
+    run('debugfs', '-R', "dump #{name} #{out}", "#{path}?offset=#{part.start}")
+    File.binread(out)
+  end
+
+  it 'grows the system where it lies, with the recovery part at the new end' do
+    expect(fitted({ 'way' => 'grow', 'part' => 2 })).to be_verified
+    judge
+    startup, system, recovery = parts
+    expect(blocks_of(system) * 4096).to eq(system.size)
+    expect(recovery.end).to be_within(2 * mib).of(2_400_000_000)
+    expect(file_in(system, 'data/noise.bin')).to eq(Random.new(3).bytes(20_000_000))
+    expect([startup, recovery].map { |part| File.binread(target, 4, part.start + 28).unpack1('V') }).to eq([0, recovery.first_lba])
+    # NTFS keeps a copy of its boot sector in its last sector.
+    expect(File.binread(target, 512, recovery.end - 512)).to eq(File.binread(target, 512, recovery.start))
+  end
+
+  it 'shrinks the system in the scratch room, and leaves the image as it was' do
+    before = held(File.join(image, 'clusters.b3'))
+    small = sparse('small.raw', 600_000_000 / 512 * 512)
+    expect(fitted({ 'way' => 'shrink' }, small)).to be_verified
+    judge(small)
+    system = parts(small)[1]
+    expect(system.size).to be < 450 * mib
+    expect(blocks_of(system, small) * 4096).to eq(system.size)
+    expect(file_in(system, 'data/noise.bin', small)).to eq(Random.new(3).bytes(20_000_000))
+    expect(held(File.join(image, 'clusters.b3'))).to eq(before)
+  end
+
+  it 'shrinks and grows NTFS, and makes FAT anew with the same files' do
+    wish = { 'way' => 'by_hand', 'parts' => { '1' => { 'size' => 200 * mib }, '2' => { 'start' => 300 * mib }, '3' => { 'start' => 1400 * mib, 'size' => 40 * mib } } }
+    expect(fitted(wish)).to be_verified
+    judge
+    startup, _, recovery = parts
+    expect(run('ntfscat', '-f', cut_out(recovery), 'restore.img').b).to eq(Random.new(4).bytes(5_000_000))
+    run('mcopy', '-n', '-i', cut_out(startup), '::deep/er/A long name for a file.bin', file('copied'))
+    expect(File.binread(file('copied'))).to eq(Random.new(32).bytes(200_000))
+    expect(File.binread(target, 4, startup.start + 28).unpack1('V')).to eq(startup.first_lba)
+
+    fitted({ 'way' => 'by_hand', 'parts' => { '3' => { 'start' => 1400 * mib, 'size' => 500 * mib } } })
+    expect(run('ntfsresize', '-i', '-f', cut_out(parts[2]))).to match(/Current volume size: 5242\d+ bytes/)
+  end
+
+  it 'writes onto sectors of 4096 bytes' do
+    large = sparse('large.raw', 2_400_000_000 / 4096 * 4096)
+    # NTFS that counts in 512 bytes cannot live there: it is named, and left out.
+    expect { fitted({ 'way' => 'shrink' }, large, sector: 4096) }.to raise_error(Evrel::DoesNotFit, /Recovery cannot live on sectors of 4096/)
+    expect(fitted({ 'way' => 'grow', 'part' => 2, 'leave_out' => [3] }, large, sector: 4096)).to be_verified
+    expect(run('fdisk', '-b', '4096', large, input: "v\nq\n")).to include('No errors detected')
+    startup, system = parts(large, sector: 4096)
+    run('fsck.vfat', '-n', cut_out(startup, large))
+    expect(File.binread(large, 2, startup.start + 11).unpack1('v')).to eq(4096)
+    run('e2fsck', '-f', '-n', "#{large}?offset=#{system.start}")
+  end
+
+  it 'gives new identities, and rewrites what names the old ones' do
+    fitted({ 'way' => 'grow', 'part' => 2, 'identity' => 'renew' })
+    judge
+    startup, system = parts
+    expect(system.guid).not_to start_with('11111111')
+    expect(file_in(system, 'etc/fstab')).to eq("PARTUUID=#{system.guid} / ext4 defaults 0 1\n")
+    run('mcopy', '-n', '-i', cut_out(startup), '::loader/entries/station.conf', file('copied'))
+    expect(File.read(file('copied'))).to include("PARTUUID=#{system.guid} ro")
+  end
+
+  it 'ends byte for byte alike, wherever it is killed' do
+    wish = { 'way' => 'by_hand', 'parts' => { '2' => { 'size' => 1200 * mib }, '3' => { 'start' => 1500 * mib, 'size' => 60 * mib } } }
+    fitted(wish)
+    undisturbed = held(target)
+    %w[prepare-3 part-2 read-back grow-2 table].each do |order|
+      other = sparse("killed-#{order}.raw", 2_400_000_000 / 512 * 512)
+      journal = -> { Evrel::Restore::Journal.new(file("journal-#{order}"), { write: order }) }
+      expect { fitted(wish, other, journal: journal.call) { |progress| raise Interrupt if progress.order == order } }.to raise_error(Interrupt)
+      fitted(wish, other, journal: journal.call)
+      expect(held(other)).to eq(undisturbed)
+    end
+  end
+
+  it 'writes a part again whose growing was cut off' do
+    wish = { 'way' => 'grow', 'part' => 2 }
+    fitted(wish)
+    undisturbed = held(target)
+    other = sparse('cut.raw', 2_400_000_000 / 512 * 512)
+    journal = Evrel::Restore::Journal.new(file('journal'), { write: 1 })
+    allow(journal).to receive(:point).and_wrap_original { |point, order, **fields| order == 'grow-2' && fields[:done] ? raise(Interrupt) : point.call(order, **fields) }
+    expect { fitted(wish, other, journal:) }.to raise_error(Interrupt)
+    # The tool had come half through: its volume is no longer what was written, nor what it should be.
+    run('tune2fs', '-L', 'half', "#{other}?offset=#{101 * mib}")
+    expect(fitted(wish, other, journal: Evrel::Restore::Journal.new(file('journal'), { write: 1 }))).to be_verified
+    expect(held(other)).to eq(undisturbed)
+  end
+
+  it 'gives no table to a disk that does not read back' do
+    open_disk(target, writable: true) do |to|
+      bad = Evrel::Disk::Faulty.new(to, flips: [[101 * mib, 4096]])
+      opened = Evrel::Image.open(image)
+      plan = Evrel::Layout.as_in_image(opened, to)
+      result = described_class.new(image: opened, target: bad, plan:).run
+      expect(result.mismatches).not_to be_empty
+      expect(Evrel::Table.read(to)).to be_nil
+    end
+  end
+
+  it 'refuses before anything is written where the scratch room is too small' do
+    small = sparse('small.raw', 600_000_000 / 512 * 512)
+    allow(Evrel::Restore::Scratch).to receive(:free).and_return(mib)
+    expect { fitted({ 'way' => 'shrink' }, small) }.to raise_error(Evrel::DoesNotFit, /scratch room lacks/)
+    expect(held(small)).to be_empty
+  end
+
+  describe 'of one part' do
+    # A disk in use: the station's own, with other data in a fourth partition.
+    def in_use
+      with_recovery('in-use.raw').tap do |path|
+        File.truncate(path, 2_400_000_000 / 512 * 512)
+        run('sgdisk', '-e', '-n', '4:1200M:+200M', '-c', '4:Logs', '-u', '4:99999999-2222-4333-8444-555555555555', path)
+        copy_in(ext('logs', 200 * mib, '-L', 'Logs'), path, 1200 * mib)
+        File.binwrite(path, Random.new(9).bytes(3 * mib), 400 * mib)
+      end
+    end
+
+    def digests(path, *numbers)
+      parts(path).select { |part| numbers.include?(part.number) }.map { |part| Digest::SHA256.file(cut_out(part, path)).hexdigest }
+    end
+
+    it 'goes over a partition and leaves its neighbours byte for byte' do
+      path = in_use
+      before = digests(path, 1, 3, 4)
+      gap = File.binread(path, 90 * mib, 1105 * mib)
+      expect(fitted({ 'way' => 'part', 'part' => 2, 'over' => 2 }, path)).to be_verified
+      expect(digests(path, 1, 3, 4)).to eq(before)
+      expect(File.binread(path, 90 * mib, 1105 * mib)).to eq(gap)
+      judge(path)
+      expect(file_in(parts(path)[1], 'data/noise.bin', path)).to eq(Random.new(3).bytes(20_000_000))
+    end
+
+    it 'goes into free room under a number and an identity of its own' do
+      path = in_use
+      before = digests(path, 1, 2, 3, 4)
+      fitted({ 'way' => 'part', 'part' => 2, 'at' => 1450 * mib, 'size' => 600 * mib }, path)
+      expect(digests(path, 1, 2, 3, 4)).to eq(before)
+      fifth = parts(path).last
+      expect(fifth).to have_attributes(number: 5, start: 1450 * mib, size: 600 * mib)
+      expect(parts(path).map(&:guid).uniq.size).to eq(5)
+      run('e2fsck', '-f', '-n', "#{path}?offset=#{fifth.start}")
+    end
+
+    it 'is refused where it would touch another, or has no room' do
+      path = in_use
+      expect { fitted({ 'way' => 'part', 'part' => 2, 'at' => 1050 * mib }, path) }.to raise_error(Evrel::DoesNotFit, /overlaps partition 3/)
+      expect { fitted({ 'way' => 'part', 'part' => 2, 'over' => 9 }, path) }.to raise_error(Evrel::Refused, /over names partition 9/)
+      expect { fitted({ 'way' => 'part', 'part' => 2, 'over' => 2, 'size' => 10 * mib }, path) }.to raise_error(Evrel::DoesNotFit, /too small/)
+    end
+  end
+end

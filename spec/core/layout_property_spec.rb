@@ -1,0 +1,84 @@
+# frozen_string_literal: true
+
+# Five thousand random images, targets and wishes: a plan that is sound, or a
+# reason; outside tools judge a sample of the tables.
+RSpec.describe Evrel::Layout::Planner do
+  seed = 20_261_125
+  count = 5000
+  judged = 40
+
+  let(:random) { RandomLayouts.new(seed) }
+
+  # @return [Plan, Evrel::Error]
+  def planned(source, target, wish)
+    described_class.new(source, target, wish).plan
+  rescue Evrel::Refused => e
+    e
+  end
+
+  def unsound(plan, source, target)
+    problems = []
+    plan.places.each_cons(2) { |one, two| problems << "#{one.number} and #{two.number} overlap" if one.end > two.start }
+    plan.places.each do |place|
+      problems << "#{place.number} leaves the disk" unless place.start.positive? && place.end <= target.size - (plan.table.kind == 'gpt' ? target.sector : 0)
+      problems << "#{place.number} is not on whole sectors" unless ((place.start | place.size) % target.sector).zero?
+      problems << "#{place.number} is less than it needs" if place.size < place.part.size && place.size < place.part.least
+      problems << "#{place.number} is not aligned" unless aligned?(place, plan, source)
+    end
+    problems + unlike_table(plan, target)
+  end
+
+  # What moves comes to lie on the alignment; what stays lies where it lay.
+  def aligned?(place, plan, source)
+    place.start == place.part.start || (place.start % 1_048_576).zero? || (plan.wish.align == 'image' && (place.start % source.sector).zero?)
+  end
+
+  def unlike_table(plan, target)
+    entries = plan.table.partitions.to_h { |one| [one.number, [one.first_lba * target.sector, one.size]] }
+    plan.places.reject { |place| entries[place.number] == [place.start, place.size] }.map { |place| "#{place.number} is not so in the table" } +
+      (entries.size == plan.places.size ? [] : ['the table has other parts'])
+  end
+
+  it "keeps every part apart, inside, aligned and large enough, #{count} times" do
+    plans = Array.new(count) do
+      source, target, wish = random.triple
+      [planned(source, target, wish), source, target, wish]
+    end
+    made = plans.select { |plan, *| plan.is_a?(Evrel::Layout::Plan) }
+    valid = made.select { |plan, *| plan.valid? }
+    wrong = valid.filter_map { |plan, source, target, wish| [wish, unsound(plan, source, target)] if unsound(plan, source, target).any? }
+
+    expect(wrong).to be_empty
+    expect((made - valid).map { |plan, *| plan.problem.title + plan.problem.detail.to_s }).to all(match(/\S/))
+    # It is about plans: most of them are, and many are valid.
+    expect(made.size).to be > count * 8 / 10
+    expect(valid.size).to be > count / 4
+    judge(valid.each_slice(valid.size / judged).map(&:first))
+  end
+
+  it 'makes the same plan of the same input' do
+    ones, others = Array.new(2) do
+      random = RandomLayouts.new(seed + 1)
+      Array.new(100) { planned(*random.triple) }.map { |plan| plan.is_a?(Evrel::Layout::Plan) ? plan.digest : plan.message }
+    end
+    expect(ones).to eq(others)
+  end
+
+  def judge(sample)
+    sample.each_with_index do |(plan, _, target, wish), index|
+      path = file("table-#{index}")
+      Evrel::Disk::File.create(path, target.size)
+      open_disk(path, writable: true, logical_sector: target.sector) { |disk| plan.table.write(disk) }
+      said = target.sector == 512 ? run('sfdisk', '--verify', path) : run('fdisk', '-b', '4096', path, input: "v\nq\n")
+      expect(said).to include('No errors detected'), "#{wish}: #{said}"
+      judge_gpt(path, wish) if plan.table.kind == 'gpt' && target.sector == 512
+      File.delete(path)
+    end
+  end
+
+  # It warns of parts that are not aligned, which is a fact of the layout, not a fault of the table.
+  def judge_gpt(path, wish)
+    said = run('sgdisk', '-v', path)
+    expect(said).to include('No problems found'), "#{wish}: #{said}"
+  end
+end
