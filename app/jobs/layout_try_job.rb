@@ -53,7 +53,8 @@ LayoutTryJob = Struct.new(:try_id) do
     free = Evrel::Restore::Scratch.free(File.dirname(@try.path))
     return if free > needed
 
-    raise Evrel::DoesNotFit.new("the dry run needs #{Evrel::Units.bytes(needed)}, there are #{Evrel::Units.bytes(free)}", where: 'scratch room')
+    raise Evrel::DoesNotFit.new("the dry run needs #{Evrel::Units.bytes(needed)}, there are #{Evrel::Units.bytes(free)}",
+                                where: 'scratch room')
   end
 
   def look(order, done, total)
@@ -68,5 +69,7 @@ LayoutTryJob = Struct.new(:try_id) do
   def close(state, **fields)
     @try.discard_files unless state == 'done'
     @try.update!(state:, **fields)
+    words = { 'stopped' => 'Dry run stopped', 'failed' => "Dry run failed: #{fields[:error]}" }[state]
+    Event.add("layout_try_#{state}", words, docket: @try.docket) if words
   end
 end

@@ -59,8 +59,7 @@ class Docket < ActiveRecord::Base
       broken = STATIONS.drop(STATIONS.index(from)).filter_map { |station| seal(station) }
       target&.release if broken.any? { |seal| seal.station == 'target' }
       broken.each { |seal| seal.break(because, by) }
-      forget_layout if broken.any? { |seal| %w[image target].include?(seal.station) }
-      writes.each(&:clear_scratch) if broken.any? { |seal| seal.station == 'layout' }
+      forget_layout(broken.map(&:station))
       update!(closed_at: nil)
       seals.reset
       Event.add('seal_broken', "#{from.capitalize} unsealed: #{because}", docket: self, technician: by) if broken.any?
@@ -69,8 +68,11 @@ class Docket < ActiveRecord::Base
 
   private
 
-  # It was made for another image or another target.
-  def forget_layout
+  # What was made for another image, target or layout.
+  def forget_layout(broken)
+    writes.each(&:clear_scratch) if broken.include?('layout')
+    return unless broken.intersect?(%w[image target])
+
     update!(layout_draft: nil)
     layout_tries.each(&:discard)
   end

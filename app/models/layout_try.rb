@@ -25,7 +25,11 @@ class LayoutTry < ActiveRecord::Base
   def discard_files = FileUtils.rm_rf([path, scratch])
 
   def view
-    { id:, docket_id:, state:, digest:, progress:, facts: facts || [], error:, stop_asked:, at: updated_at.iso8601, by: technician.short_name,
-      startable: state == 'done' && File.exist?(path), trial: trial_starts.order(:id).last&.then { |trial| TrialView.of(trial) } }
+    { id:, docket_id:, state:, digest:, progress:, facts: facts || [], error:, stop_asked:, at: updated_at.iso8601,
+      by: technician.short_name, startable: state == 'done' && File.exist?(path), trial: trial_view }
   end
+
+  private
+
+  def trial_view = trial_starts.order(:id).last&.then { |trial| TrialView.of(trial) }
 end

@@ -68,7 +68,7 @@ class DocketLayout
   # @return [Hash]
   def evidence
     table = target_with_table.table if plan.part_restore?
-    { sector: target.sector, scraps: table && table.pieces(target.size).map { |offset, bytes| [offset, Base64.strict_encode64(bytes)] } }
+    { sector: target.sector, scraps: table&.pieces(target.size)&.map { |offset, bytes| [offset, Base64.strict_encode64(bytes)] } }
   end
 
   # @return [StandIns::Drive, nil] the target, where it is attached

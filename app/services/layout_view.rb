@@ -24,9 +24,12 @@ class LayoutView
 
   def after
     target = @layout.target
-    { parts:, size_bytes: target.size, free_at_end: @plan.free_at_end, sector: target.sector, unit: @plan.wish.align == 'image' ? target.sector : 1_048_576,
+    { parts:, size_bytes: target.size, free_at_end: @plan.free_at_end, sector: target.sector, unit:,
       limit_bytes: @plan.limit, table: @plan.table&.kind || @layout.source.kind }
   end
+
+  # Bytes on which dragged parts come to lie.
+  def unit = @plan.wish.align == 'image' ? @layout.target.sector : Evrel::MIB
 
   def problem
     found = @plan.problem or return
@@ -36,8 +39,9 @@ class LayoutView
   def part(place)
     part = place.part
     limits = part.limits
-    { number: place.kept? ? -place.number : part.number, to_number: place.number, name: part.word, role: part.role, start_bytes: place.start,
-      size_bytes: place.size, change: place.change, how: place.how, kept: place.kept?, least_bytes: [limits.least, part.size].min,
+    { number: place.kept? ? -place.number : part.number, to_number: place.number, name: part.word, role: part.role,
+      start_bytes: place.start, size_bytes: place.size, change: place.change, how: place.how, kept: place.kept?,
+      least_bytes: [limits.least, part.size].min,
       most_bytes: limits.resizable? ? limits.most : nil, resizable: limits.resizable?, reason: limits.reason, image_bytes: part.size,
       volume: { kind: part.kind || '', label: part.volume['label'], uuid: part.volume['uuid'], size_bytes: place.size,
                 used_bytes: part.volume['used_bytes'].to_i, clean: part.volume['clean'] } }

@@ -9,7 +9,7 @@ class Pulse
   end
 
   # @return [Array<(String, Hash)>] name and data of each message
-  def news = events + writes + trials + tasks + checks + bench
+  def news = events + writes + trials + tries + tasks + checks + bench
 
   private
 
@@ -29,6 +29,12 @@ class Pulse
   def trials
     TrialStart.where(state: %w[queued running]).filter_map do |trial|
       ['trial', TrialView.of(trial).merge(docket_id: trial.docket_id)] if changed?("trial-#{trial.id}", trial.updated_at)
+    end
+  end
+
+  def tries
+    LayoutTry.where(state: %w[queued running]).filter_map do |tried|
+      ['layout_try', { id: tried.id, docket_id: tried.docket_id }] if changed?("try-#{tried.id}", tried.updated_at)
     end
   end
 

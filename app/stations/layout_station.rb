@@ -20,9 +20,8 @@ module Stations
       return sealed_evidence('facts') if docket.sealed?('layout')
       return [fact('fits', :no, 'It cannot be planned', read_problem.message)] if read_problem
 
-      facts = layout.plan.checks
-      facts += [*identity, *references] if layout.plan.valid?
-      [*facts, loss]
+      first, *rest = layout.plan.checks
+      [first, loss, *rest, *(layout.plan.valid? ? identity + references : [])]
     end
 
     # @param params [Hash] "digest", where the page says which plan it shows
@@ -135,7 +134,8 @@ module Stations
       end
       return [fact('identity', :ok, 'No other disk has its identity', 'Among the attached drives')] unless twin
 
-      [fact('identity', :ask, "Same disk identity as port #{twin.port}", 'Take that drive out before the first start, or give this one a new identity')]
+      [fact('identity', :ask, "Same disk identity as port #{twin.port}",
+            'Take that drive out before the first start, or give this one a new identity')]
     end
 
     # What would look for parts by identities that are no longer there.
@@ -145,25 +145,36 @@ module Stations
       return [fact('references', :ok, 'Nothing names the old identities', 'No fstab, loader entry or GRUB configuration')] if changed.empty?
 
       files = Evrel::Units.list(changed.map { |one| one[:path] }.uniq)
-      return [fact('references', :ok, 'What names the old identities is rewritten', files), firmware_entries].compact if layout.plan.wish.rewrite?
+      if layout.plan.wish.rewrite?
+        return [fact('references', :ok, 'What names the old identities is rewritten', files),
+                firmware_entries].compact
+      end
 
-      [fact('references', :no, 'It would not find its parts', "#{files} names the old identities, and is left as it is"), firmware_entries].compact
+      [fact('references', :no, 'It would not find its parts', "#{files} names the old identities, and is left as it is"),
+       firmware_entries].compact
     end
 
     def firmware_entries
       return unless docket.computer.firmware == 'uefi'
 
-      fact('entries', :ask, 'The computer’s own start entry goes void', 'It names the start-up part by its old identity: the firmware looks for EFI/BOOT instead')
+      fact('entries', :ask, 'The computer’s own start entry goes void',
+           'It names the start-up part by its old identity: the firmware looks for EFI/BOOT instead')
     end
 
     def loss
-      parts = target_contents&.parts.to_a
-      parts = parts.select { |part| part['number'] == layout.plan.wish.over } if read_problem.nil? && layout.plan.part_restore?
-      used = parts.sum { |part| part['volume']['used_bytes'] }
-      return fact('loss', :ok, 'Nothing is lost', layout.plan.part_restore? ? 'It goes into free room' : 'The target is empty') if parts.empty?
+      parts = lost_parts
+      alone = read_problem.nil? && layout.plan.part_restore?
+      return fact('loss', :ok, 'Nothing is lost', alone ? 'It goes into free room' : 'The target is empty') if parts.empty?
 
-      fact('loss', :no, "#{Evrel::Units.bytes(used)} of old data is lost",
+      fact('loss', :no, "#{Evrel::Units.bytes(parts.sum { |part| part['volume']['used_bytes'] })} of old data is lost",
            parts.map { |part| part['volume']['label'] || part['name'] }.reject(&:blank?).join(', '))
+    end
+
+    def lost_parts
+      parts = target_contents&.parts.to_a
+      return parts unless read_problem.nil? && layout.plan.part_restore?
+
+      parts.select { |part| part['number'] == layout.plan.wish.over }
     end
   end
 end

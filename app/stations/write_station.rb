@@ -65,9 +65,7 @@ module Stations
     def planned_orders
       return [] unless docket.sealed?('layout')
 
-      @planned_orders ||= begin
-        docket.image.open_image { |opened| Evrel::Restore::Orders.for(opened, plan).map(&:to_h) }
-      end
+      @planned_orders ||= docket.image.open_image { |opened| Evrel::Restore::Orders.for(opened, plan).map(&:to_h) }
     rescue Evrel::Error
       [] # the shelf is away; the facts say so
     end
@@ -108,7 +106,8 @@ module Stations
       return if needed.zero?
 
       free = Evrel::Restore::Scratch.free(Config.var)
-      fact('scratch', free > needed ? :ok : :no, "#{Evrel::Units.bytes(needed)} of scratch room", "Parts are resized there first; #{Evrel::Units.bytes(free)} are free")
+      fact('scratch', free > needed ? :ok : :no, "#{Evrel::Units.bytes(needed)} of scratch room",
+           "Parts are resized there first; #{Evrel::Units.bytes(free)} are free")
     rescue Evrel::Error
       nil
     end

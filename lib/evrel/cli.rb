@@ -15,15 +15,17 @@ module Evrel
     MISUSE = 2
     FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused].freeze
 
-    COMMANDS = %w[inspect capture verify restore verdict look take match startup try].freeze
+    COMMANDS = %w[inspect capture verify plan restore verdict look take match startup try].freeze
 
     USAGE = <<~TEXT
       Usage: evrel COMMAND …
         inspect PATH                              what is on a disk or in an image
         capture DISK_FILE IMAGE_DIR [--computer NAME] [--note TEXT] [--tolerate-unread]
         verify IMAGE                              every cluster, checksums and structures
-        restore IMAGE DISK_FILE [--no-read-back]  overwrites DISK_FILE, a regular file
-              [--accept-unread]
+        plan IMAGE DISK_FILE [--grow N|--spread|--as-is|--shrink|--wish FILE]
+              [--sector BYTES] [--firmware uefi|bios] [--sfdisk]
+        restore IMAGE DISK_FILE [--plan FILE]     overwrites DISK_FILE, a regular file
+              [--scratch FOLDER] [--no-read-back] [--accept-unread]
         verdict IMAGE DISK_FILE…                  may these disks be overwritten by it
         look PATH [PATTERN]                       names of files inside
         take IMAGE PART PATH                      a file's contents, to standard output
@@ -89,25 +91,27 @@ module Evrel
       result.whole? ? FINE : FINDING
     end
 
+    def run_plan(arguments)
+      command = PlanCommand.new(arguments)
+      path, target = operands(arguments, 2)
+      plan = with_image(path) { |image| command.plan(image, target) }
+      if command.script
+        @out.puts Layout::Script.of(plan.valid!)
+      else
+        print(PlanCommand.view(plan))
+      end
+      plan.valid? ? FINE : FINDING
+    end
+
     def run_restore(arguments)
-      options = { read_back: true, accept_unread: false }
-      parser = OptionParser.new
-      parser.on('--[no-]read-back') { |value| options[:read_back] = value }
-      parser.on('--accept-unread') { options[:accept_unread] = true }
-      path, target = operands(arguments, 2, parser)
-      result = with_image(path) { |image| restore(image, target, **options) }
+      command = RestoreCommand.new(arguments)
+      path, target = operands(arguments, 2)
+      result = with_image(path) do |image|
+        command.run(image, target) { |progress| show(progress.order, progress.done, progress.total) }
+      end
       print({ image: path, target:, verified: result.verified?, read_back: result.read_back, written: result.written,
               compared: result.compared, mismatches: result.mismatches, orders: result.orders.map(&:to_h) })
       result.mismatches.empty? ? FINE : FINDING
-    end
-
-    def restore(image, target, **options)
-      Disk::File.open(target, writable: true, logical_sector: image.manifest.logical_sector) do |disk|
-        plan = Layout.as_in_image(image, disk)
-        Restore::Engine.new(image:, target: disk, plan:, **options).run do |progress|
-          show(progress.order, progress.done, progress.total)
-        end
-      end
     end
 
     def run_verdict(arguments)

@@ -58,7 +58,8 @@ module Evrel
     def purpose
       document = @image.manifest
       Safety::Purpose.new(computer: document.computer['name'] || document.systems.filter_map { |one| one['host'] }.first,
-                          needs: document.needs, least: document.least, amount: document.used_bytes, logical_sector: document.logical_sector,
+                          needs: document.needs, least: document.least, amount: document.used_bytes,
+                          logical_sector: document.logical_sector,
                           shelf: 'the image itself',
                           disk_guid: document.disk_guid, taken_at: document.taken_at, table_kind: document.table_kind,
                           parts: document.parts)

@@ -50,10 +50,15 @@ RSpec.describe 'The target' do
   end
 
   it 'is too small by a number, before anything is erased' do
-    small = plugged('TINY-0001-AB12', '5', 'capacity' => 120_034_123_776)
+    small = plugged('TINY-0001-AB12', '5', 'capacity' => 1_500_000_256)
+    plugged('HALF-0001-AB12', '6', 'capacity' => 120_034_123_776)
     seal_up_to('image')
+    half = station('target')['view']['drives'].find { |one| one['port'] == '6' }
+    expect(half['verdict']).to include('state' => 'clear',
+                                       'facts' => include(include('id' => 'shrink',
+                                                                  'title' => 'Smaller than the image’s disk')))
     shown = station('target')['view']['drives'].find { |one| one['port'] == '5' }
-    expect(shown['verdict']).to include('state' => 'refused', 'reason' => include('title' => '120.0 GB too small'))
+    expect(shown['verdict']).to include('state' => 'refused', 'reason' => include('title' => /\A\d+ MB too small\z/))
     try_label('TINY-0001-AB12', 'AB12')
     expect(status).to eq(409)
     expect(File.stat(small).blocks).to eq(0)

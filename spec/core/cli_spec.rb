@@ -41,6 +41,30 @@ RSpec.describe 'bin/evrel' do
     end
   end
 
+  it 'plans, and restores by the plan' do
+    target = sparse('target', 2 * (10**9) / 512 * 512)
+    code, plan, = evrel('plan', image, target, '--grow', '2')
+    expect([code, plan['valid'], plan['parts'].map { |part| part['change'] }]).to eq([0, true, ['as is', 'grows', 'moves']])
+    expect(plan['parts'].last).to include('name' => 'Swap', 'how' => 'copy', 'size_bytes' => 32 * Disks::MIB)
+    expect(File.stat(target).blocks).to eq(0)
+
+    File.write(file('plan.json'), JSON.generate(plan))
+    expect(evrel('restore', image, target, '--plan', file('plan.json'))).to match([0, include('verified' => true), ''])
+    system = plan['parts'][1]
+    expect(run('e2fsck', '-f', '-n', "#{target}?offset=#{system['start_bytes']}")).to include('System')
+    expect(run('dumpe2fs', '-h', "#{target}?offset=#{system['start_bytes']}")[/Block count:\s+(\d+)/,
+                                                                              1].to_i * 1024).to eq(system['size_bytes'])
+
+    File.write(file('wish.json'), '{"way": "shrink", "leave_out": [3]}')
+    small = sparse('small', 400 * Disks::MIB)
+    expect(evrel('plan', image, small, '--wish', file('wish.json'))).to match([0, include('valid' => true), ''])
+    expect(evrel('plan', image, small,
+                 '--as-is')).to match([1, include('valid' => false, 'checks' => include(include('state' => 'no'))), ''])
+    expect(evrel('restore', image, small, '--plan', file('plan.json'))).to match([1, include('error' => /DoesNotFit|Refused/), /./])
+    expect(evrel('restore', image, small, '--plan', file('wish.json'))).to match([1, include('error' => 'Refused'), /is no plan/])
+    expect(evrel('plan', image, small, '--grow', '2', '--shrink', '--what')).to match([2, nil, /invalid option/])
+  end
+
   it 'answers a finding with exit code 1 and its reason' do
     flip(File.join(image, 'disk.qcow2'), 500_000)
     expect(evrel('verify', image)).to match([1, include('whole' => false, 'damaged' => be_positive), ''])

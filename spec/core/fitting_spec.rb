@@ -25,7 +25,8 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
   end
 
   def system_tree
-    tree('etc/fstab' => "PARTUUID=11111111-2222-4333-8444-555555555555 / ext4 defaults 0 1\n", 'data/noise.bin' => Random.new(3).bytes(20_000_000))
+    tree('etc/fstab' => "PARTUUID=11111111-2222-4333-8444-555555555555 / ext4 defaults 0 1\n",
+         'data/noise.bin' => Random.new(3).bytes(20_000_000))
   end
 
   def recovery(name)
@@ -44,17 +45,21 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
     open_disk(path, writable: true, logical_sector: sector) do |to|
       opened = Evrel::Image.open(image)
       plan = Evrel::Layout::Planner.new(Evrel::Layout::Source.of(opened), Evrel::Layout::Target.of(to), wish).plan.valid!
-      described_class.new(image: opened, target: to, plan:, **{ scratch: Evrel::Restore::Scratch.new(file('scratch')) }, **options).run(&progress)
+      described_class.new(image: opened, target: to, plan:, scratch: Evrel::Restore::Scratch.new(file('scratch')),
+                          **options).run(&progress)
     ensure
       opened&.close
     end
   end
 
-  def parts(path = target, sector: 512) = open_disk(path, logical_sector: sector) { |to| Evrel::Table.read(to).partitions.sort_by(&:first_lba) }
+  def parts(path = target, sector: 512)
+    open_disk(path, logical_sector: sector) { |to| Evrel::Table.read(to).partitions.sort_by(&:first_lba) }
+  end
 
   def cut_out(part, path = target)
     file("part-#{part.number}").tap do |out|
-      run('dd', "if=#{path}", "of=#{out}", 'bs=64K', "skip=#{part.start}", "count=#{part.size}", 'iflag=skip_bytes,count_bytes', 'conv=sparse', 'status=none')
+      run('dd', "if=#{path}", "of=#{out}", 'bs=64K', "skip=#{part.start}", "count=#{part.size}", 'iflag=skip_bytes,count_bytes',
+          'conv=sparse', 'status=none')
       File.truncate(out, part.size)
     end
   end
@@ -102,7 +107,9 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
   end
 
   it 'shrinks and grows NTFS, and makes FAT anew with the same files' do
-    wish = { 'way' => 'by_hand', 'parts' => { '1' => { 'size' => 200 * mib }, '2' => { 'start' => 300 * mib }, '3' => { 'start' => 1400 * mib, 'size' => 40 * mib } } }
+    wish = { 'way' => 'by_hand',
+             'parts' => { '1' => { 'size' => 200 * mib }, '2' => { 'start' => 300 * mib },
+                          '3' => { 'start' => 1400 * mib, 'size' => 40 * mib } } }
     expect(fitted(wish)).to be_verified
     judge
     startup, _, recovery = parts
@@ -118,7 +125,9 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
   it 'writes onto sectors of 4096 bytes' do
     large = sparse('large.raw', 2_400_000_000 / 4096 * 4096)
     # NTFS that counts in 512 bytes cannot live there: it is named, and left out.
-    expect { fitted({ 'way' => 'shrink' }, large, sector: 4096) }.to raise_error(Evrel::DoesNotFit, /Recovery cannot live on sectors of 4096/)
+    expect do
+      fitted({ 'way' => 'shrink' }, large, sector: 4096)
+    end.to raise_error(Evrel::DoesNotFit, /Recovery cannot live on sectors of 4096/)
     expect(fitted({ 'way' => 'grow', 'part' => 2, 'leave_out' => [3] }, large, sector: 4096)).to be_verified
     expect(run('fdisk', '-b', '4096', large, input: "v\nq\n")).to include('No errors detected')
     startup, system = parts(large, sector: 4096)
@@ -144,7 +153,11 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
     %w[prepare-3 part-2 read-back grow-2 table].each do |order|
       other = sparse("killed-#{order}.raw", 2_400_000_000 / 512 * 512)
       journal = -> { Evrel::Restore::Journal.new(file("journal-#{order}"), { write: order }) }
-      expect { fitted(wish, other, journal: journal.call) { |progress| raise Interrupt if progress.order == order } }.to raise_error(Interrupt)
+      expect do
+        fitted(wish, other, journal: journal.call) do |progress|
+          raise Interrupt if progress.order == order
+        end
+      end.to raise_error(Interrupt)
       fitted(wish, other, journal: journal.call)
       expect(held(other)).to eq(undisturbed)
     end
@@ -156,7 +169,9 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
     undisturbed = held(target)
     other = sparse('cut.raw', 2_400_000_000 / 512 * 512)
     journal = Evrel::Restore::Journal.new(file('journal'), { write: 1 })
-    allow(journal).to receive(:point).and_wrap_original { |point, order, **fields| order == 'grow-2' && fields[:done] ? raise(Interrupt) : point.call(order, **fields) }
+    allow(journal).to(receive(:point).and_wrap_original do |point, order, **fields|
+      order == 'grow-2' && fields[:done] ? raise(Interrupt) : point.call(order, **fields)
+    end)
     expect { fitted(wish, other, journal:) }.to raise_error(Interrupt)
     # The tool had come half through: its volume is no longer what was written, nor what it should be.
     run('tune2fs', '-L', 'half', "#{other}?offset=#{101 * mib}")
@@ -221,9 +236,13 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
 
     it 'is refused where it would touch another, or has no room' do
       path = in_use
-      expect { fitted({ 'way' => 'part', 'part' => 2, 'at' => 1050 * mib }, path) }.to raise_error(Evrel::DoesNotFit, /overlaps partition 3/)
+      expect do
+        fitted({ 'way' => 'part', 'part' => 2, 'at' => 1050 * mib }, path)
+      end.to raise_error(Evrel::DoesNotFit, /overlaps partition 3/)
       expect { fitted({ 'way' => 'part', 'part' => 2, 'over' => 9 }, path) }.to raise_error(Evrel::Refused, /over names partition 9/)
-      expect { fitted({ 'way' => 'part', 'part' => 2, 'over' => 2, 'size' => 10 * mib }, path) }.to raise_error(Evrel::DoesNotFit, /too small/)
+      expect do
+        fitted({ 'way' => 'part', 'part' => 2, 'over' => 2, 'size' => 10 * mib }, path)
+      end.to raise_error(Evrel::DoesNotFit, /too small/)
     end
   end
 end

@@ -17,25 +17,31 @@ RSpec.describe Evrel::Layout::Planner do
   end
 
   def unsound(plan, source, target)
-    problems = []
-    plan.places.each_cons(2) { |one, two| problems << "#{one.number} and #{two.number} overlap" if one.end > two.start }
-    plan.places.each do |place|
-      problems << "#{place.number} leaves the disk" unless place.start.positive? && place.end <= target.size - (plan.table.kind == 'gpt' ? target.sector : 0)
-      problems << "#{place.number} is not on whole sectors" unless ((place.start | place.size) % target.sector).zero?
-      problems << "#{place.number} is less than it needs" if place.size < place.part.size && place.size < place.part.least
-      problems << "#{place.number} is not aligned" unless aligned?(place, plan, source)
-    end
-    problems + unlike_table(plan, target)
+    crossed = plan.places.each_cons(2).select do |one, two|
+      one.end > two.start
+    end.map { |one, two| "#{one.number} and #{two.number} overlap" }
+    crossed + plan.places.flat_map { |place| unsound_place(place, plan, source, target) } + unlike_table(plan, target)
+  end
+
+  def unsound_place(place, plan, source, target)
+    last = target.size - (plan.table.kind == 'gpt' ? target.sector : 0)
+    { 'leaves the disk' => !place.start.positive? || place.end > last,
+      'is not on whole sectors' => ((place.start | place.size) % target.sector).positive?,
+      'is less than it needs' => place.size < place.part.size && place.size < place.part.least,
+      'is not aligned' => !aligned?(place, plan, source) }.filter_map { |words, wrong| "#{place.number} #{words}" if wrong }
   end
 
   # What moves comes to lie on the alignment; what stays lies where it lay.
   def aligned?(place, plan, source)
-    place.start == place.part.start || (place.start % 1_048_576).zero? || (plan.wish.align == 'image' && (place.start % source.sector).zero?)
+    unit = plan.wish.align == 'image' ? source.sector : 1_048_576
+    place.start == place.part.start || (place.start % unit).zero?
   end
 
   def unlike_table(plan, target)
     entries = plan.table.partitions.to_h { |one| [one.number, [one.first_lba * target.sector, one.size]] }
-    plan.places.reject { |place| entries[place.number] == [place.start, place.size] }.map { |place| "#{place.number} is not so in the table" } +
+    plan.places.reject do |place|
+      entries[place.number] == [place.start, place.size]
+    end.map { |place| "#{place.number} is not so in the table" } +
       (entries.size == plan.places.size ? [] : ['the table has other parts'])
   end
 

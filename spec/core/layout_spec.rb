@@ -4,7 +4,11 @@ RSpec.describe Evrel::Layout do
   let(:image) { Evrel::Image.open(captured(three_parts)) }
 
   def target(size, sector = 512) = described_class::Target.new(size: size / sector * sector, sector:, physical_sector: 4096)
-  def plan(wish, size = 4 * (10**9), sector = 512) = described_class::Planner.new(described_class::Source.of(image), target(size, sector), wish).plan
+
+  def plan(wish, size = 4 * (10**9), sector = 512)
+    described_class::Planner.new(described_class::Source.of(image), target(size, sector), wish).plan
+  end
+
   def facts(plan) = plan.checks.to_h { |fact| [fact.id, fact] }
 
   it 'keeps every part where it was, on the same or a larger disk' do
@@ -50,14 +54,14 @@ RSpec.describe Evrel::Layout do
     without = plan({ 'way' => 'shrink', 'leave_out' => [2] }, 10**10, 4096)
     expect(without.places.map(&:how)).to eq(%i[remake copy])
     expect(without.table).to have_attributes(sector: 4096, first_usable: 6)
-    expect(facts(without)['sector'].detail).to include('Start-up is made anew')
+    expect(facts(without)['sector'].detail).to include('Start-up (as FAT16) is made anew')
   end
 
   it 'gives new identities where it is asked to, the same for the same wish' do
     one, two, other = [{}, {}, { 'salt' => 'second' }].map { |more| plan({ 'identity' => 'renew', **more }) }
     expect(one.table.guid).to eq(two.table.guid)
     expect([one.table.guid, *one.table.partitions.map(&:guid)] & [image.table.guid, *image.table.partitions.map(&:guid),
-                                                                   other.table.guid]).to be_empty
+                                                                  other.table.guid]).to be_empty
     expect(one.renewed.size).to eq(4)
   end
 
@@ -70,7 +74,8 @@ RSpec.describe Evrel::Layout do
 
   it 'answers a wish that makes no sense with the field that is wrong' do
     { [] => 'the wish', { 'way' => 'up' } => 'way', { 'way' => 'grow', 'part' => 9 } => 'part', { 'leave_out' => [1, 2, 3] } => 'leave_out',
-      { 'way' => 'by_hand', 'parts' => { '2' => { 'size' => -1 } } } => 'parts.2.size', { 'free' => 'much' } => 'free' }.each do |wish, field|
+      { 'way' => 'by_hand', 'parts' => { '2' => { 'size' => -1 } } } => 'parts.2.size',
+      { 'free' => 'much' } => 'free' }.each do |wish, field|
       expect { plan(wish) }.to raise_error(Evrel::Refused, /wish/) { |error| expect(error.where.to_s).to eq(field).or eq('') }
     end
   end

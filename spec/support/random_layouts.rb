@@ -2,6 +2,7 @@
 
 # Random images, targets and wishes as plain data, the same for the same seed.
 class RandomLayouts
+  MIB = 1024**2
   KINDS = [['ext4', :ext], ['ntfs', :ntfs], ['fat32', :fat], ['swap', :swap], ['xfs', nil], ['exfat', nil], ['unknown', nil]].freeze
   ROLES = %i[startup reserved system data recovery swap].freeze
   GPT_TYPES = %w[c12a7328-f81f-11d2-ba4b-00a0c93ec93b 0fc63daf-8483-4772-8e79-3d69d8477de4 21686148-6449-6e6f-744e-656564454649
@@ -52,7 +53,6 @@ class RandomLayouts
     end.compact
   end
 
-  MIB = 1024**2
   def up(number, unit) = (number + unit - 1) / unit * unit
 
   def gpt(places, sector, size)
@@ -81,11 +81,13 @@ class RandomLayouts
   def part(one, table)
     kind, way = pick(KINDS)
     used = @random.rand(1..one.size)
-    limits = way ? Evrel::Volume::Limits.new(least: used, most: pick([nil, nil, one.size * 2]), way:) : Evrel::Volume::Limits.fixed(one.size, 'it keeps its size')
-    Evrel::Layout::Part.new(number: one.number, name: one.name, role: pick(ROLES), type: one.type, guid: one.guid, attributes: 0, start: one.start,
-                            size: one.size, limits:, logical: table.kind == 'mbr' && one.number > 4,
+    limits = way ? resizable(used, one.size, way) : Evrel::Volume::Limits.fixed(one.size, 'it keeps its size')
+    Evrel::Layout::Part.new(number: one.number, name: one.name, role: pick(ROLES), type: one.type, guid: one.guid, attributes: 0,
+                            start: one.start, size: one.size, limits:, logical: table.kind == 'mbr' && one.number > 4,
                             volume: { 'kind' => kind, 'used_bytes' => used, 'size_bytes' => one.size, 'sector_size' => 512 })
   end
+
+  def resizable(used, size, way) = Evrel::Volume::Limits.new(least: used, most: pick([nil, nil, size * 2]), way:)
 
   def wish(source, target)
     numbers = source.parts.map(&:number)
@@ -109,11 +111,10 @@ class RandomLayouts
 
   # What nobody would wish, and something must be answered to.
   def absurd
-    pick([nil, [], 'all of it', { 'way' => 'sideways' }, { 'way' => 'grow', 'part' => -1 }, { 'way' => 'grow', 'part' => 10**30 }, { 'free' => -5 },
-          { 'free' => '100%' }, { 'free' => 'lots' }, { 'way' => 'by_hand', 'parts' => { '1' => { 'size' => 0 } } },
-          { 'way' => 'by_hand', 'parts' => { '1' => { 'size' => -(10**12) } } }, { 'way' => 'by_hand', 'parts' => { '1' => { 'start' => 2**80 } } },
-          { 'way' => 'by_hand', 'parts' => { '1; rm' => {} } }, { 'way' => 'by_hand', 'parts' => { '1' => 7 } }, { 'leave_out' => [1, 'two'] },
-          { 'way' => 'part', 'part' => 1 }, { 'way' => 'part', 'part' => 1, 'at' => 0 }, { 'table' => 'apm' }, { 'air' => 2.5 }, { 'strange' => true },
-          { 'way' => 'by_hand', 'parts' => { '1' => { 'start' => 1, 'size' => (1 << 63) - 1 } } }])
+    places = [{ 'size' => 0 }, { 'size' => -(10**12) }, { 'start' => 2**80 }, { 'start' => 1, 'size' => (1 << 63) - 1 }, 7]
+    pick([nil, [], 'all of it', { 'way' => 'sideways' }, { 'way' => 'grow', 'part' => -1 }, { 'way' => 'grow', 'part' => 10**30 },
+          { 'free' => -5 }, { 'free' => '100%' }, { 'free' => 'lots' }, { 'leave_out' => [1, 'two'] }, { 'way' => 'part', 'part' => 1 },
+          { 'way' => 'part', 'part' => 1, 'at' => 0 }, { 'table' => 'apm' }, { 'air' => 2.5 }, { 'strange' => true },
+          { 'way' => 'by_hand', 'parts' => { '1; rm' => {} } }, { 'way' => 'by_hand', 'parts' => { '1' => pick(places) } }])
   end
 end

@@ -5,6 +5,7 @@ interface Messages {
   event: { id: number; kind: string; text: string; docket_id: number | null }
   write: Write
   trial: Trial
+  layout_try: { id: number; docket_id: number }
   images: { checking: { id: number; progress: CheckProgress | null }[] }
   shelves: { looking: { id: number; state: string; done: number; total: number }[] }
   task: DriveTask
@@ -15,7 +16,7 @@ interface Messages {
 
 type Handlers = { [Name in keyof Messages]?: (data: Messages[Name]) => void }
 
-const NAMES = ['event', 'write', 'trial', 'task', 'images', 'shelves', 'bench'] as const
+const NAMES = ['event', 'write', 'trial', 'layout_try', 'task', 'images', 'shelves', 'bench'] as const
 const listeners = new Set<Handlers>()
 let source: EventSource | null = null
 

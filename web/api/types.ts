@@ -8,6 +8,8 @@ export interface Fact {
   title: string
   detail: string
   evidence?: string
+  /** Number of the part that it is about. */
+  part?: number
 }
 
 export type Role = 'startup' | 'reserved' | 'system' | 'data' | 'recovery' | 'swap' | 'free'
@@ -330,12 +332,78 @@ export interface TargetView {
   drives: DriveCard[]
 }
 
+/** What somebody wants of a layout; docs/layout.md says what each field means. */
+export interface Wish {
+  way?: Way
+  part?: number
+  by?: 'size' | 'used'
+  parts?: Record<string, { start?: number; size?: number }>
+  over?: number
+  at?: number
+  size?: number
+  leave_out?: number[]
+  free?: number | string
+  table?: 'gpt' | 'mbr'
+  identity?: 'keep' | 'renew'
+  rewrite?: boolean
+  align?: 'mib' | 'image'
+  air?: number
+}
+
+export type Way = 'as_in_image' | 'grow' | 'spread' | 'shrink' | 'by_hand' | 'part'
+
+/** A part at its place on the target. number is the one in the image, negative where the part stays on the target. */
+export interface PlacedPart extends Part {
+  number: number
+  to_number: number
+  how: string
+  kept: boolean
+  least_bytes: number
+  most_bytes: number | null
+  resizable: boolean
+  reason: string | null
+  image_bytes: number
+}
+
+export interface LayoutTry {
+  id: number
+  docket_id: number
+  state: 'queued' | 'running' | 'done' | 'failed' | 'stopped'
+  digest: string
+  progress: { order?: string; done?: number; total?: number } | null
+  facts: Fact[]
+  error: string | null
+  stop_asked: boolean
+  at: string
+  by: string
+  startable: boolean
+  trial: Trial | null
+}
+
+export interface LayoutPreset {
+  id: number
+  name: string
+  wish: Wish
+  by: string
+}
+
 export interface LayoutView {
   waits_for?: StationName
   image?: { parts: Part[]; size_bytes: number }
-  after?: { parts: Part[]; size_bytes: number; free_at_end: number } | null
+  after?: { parts: PlacedPart[]; size_bytes: number; free_at_end: number; sector: number; unit: number; limit_bytes: number; table: 'gpt' | 'mbr' | null }
   now?: { parts: Part[]; size_bytes: number }
-  problem?: { message: string; hint?: string } | null
+  wish?: Wish
+  way?: Way
+  valid?: boolean
+  digest?: string
+  problem?: { title: string; message: string; hint?: string; part?: number | null } | null
+  remedies?: { words: string; wish: Wish }[]
+  proposal?: { wish: Wish; why: string }
+  scratch_bytes?: number
+  rewrites?: { path: string; old: string; new: string }[]
+  sealed?: boolean
+  try?: LayoutTry | null
+  presets?: LayoutPreset[]
 }
 
 export interface Order {

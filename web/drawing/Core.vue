@@ -15,6 +15,8 @@ const props = withDefaults(
     /** Parts written so far, by number, from 0 to 1; without it everything is there. */
     written?: Record<string, number>
     label?: string
+    /** Of a core that is lost: what stays all the same, by number. */
+    stays?: (number | null)[]
   }>(),
   { width: 22 },
 )
@@ -26,6 +28,7 @@ const words = computed(
     `${props.label ?? 'Disk'}, ${bytes(props.size)}: ` +
     (props.parts.map((part) => `${part.name || part.volume.label || roleName(part.role)} ${bytes(part.size_bytes)}`).join(', ') || 'empty'),
 )
+const goes = (part: { role: string; number: number | null }) => props.lost && part.role !== 'free' && !props.stays?.includes(part.number)
 const share = (number: number | null) => (props.written ? (props.written[String(number)] ?? 0) : 1)
 </script>
 
@@ -36,8 +39,8 @@ const share = (number: number | null) => (props.written ? (props.written[String(
       <pattern :id="`${id}d`" width="7" height="7" patternUnits="userSpaceOnUse"><circle class="dot" cx="2" cy="2" r="1" /></pattern>
       <pattern :id="`${id}l`" width="9" height="9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect class="lost" width="1.8" height="9" /></pattern>
     </defs>
-    <g :clip-path="`url(#${id}c)`" :class="{ faded: lost }">
-      <g v-for="part in drawn" :key="part.key" :transform="`translate(0 ${part.top + 1})`">
+    <g :clip-path="`url(#${id}c)`">
+      <g v-for="part in drawn" :key="part.key" :transform="`translate(0 ${part.top + 1})`" :class="{ faded: goes(part) }">
         <rect :width="width" :height="part.height" :class="`r-${part.role}`" />
         <rect v-if="part.role === 'free'" :width="width" :height="part.height" :fill="`url(#${id}d)`" />
         <rect v-else class="air" :y="usedHeight(part)" :width="width" :height="part.height - usedHeight(part)" />
@@ -46,11 +49,11 @@ const share = (number: number | null) => (props.written ? (props.written[String(
           <rect :y="share(part.number) * part.height" :width="width" :height="(1 - share(part.number)) * part.height" :fill="`url(#${id}d)`" />
           <rect v-if="share(part.number) > 0" class="front" :y="share(part.number) * part.height - 4" :width="width" height="7" />
         </template>
+        <rect v-if="goes(part)" :width="width" :height="part.height" :fill="`url(#${id}l)`" />
         <title>{{ part.name || roleName(part.role) }}, {{ bytes(part.size) }}{{ part.used ? `, ${bytes(part.used)} used` : '' }}</title>
         <rect v-if="part.top > 0" class="seam" y="-1" :width="width" height="2" />
       </g>
     </g>
-    <rect v-if="lost" x="1" y="1" :width="width - 2" :height="height - 2" :rx="radius" :fill="`url(#${id}l)`" />
     <rect class="edge" :class="{ pale: lost }" x="1" y="1" :width="width - 2" :height="height - 2" :rx="radius" />
   </svg>
 </template>
@@ -65,7 +68,7 @@ const share = (number: number | null) => (props.written ? (props.written[String(
 .lost { fill: var(--crimson); opacity: 0.5; }
 .edge { fill: none; stroke: var(--ink); stroke-width: 1.3; }
 .edge.pale { stroke: var(--edge); }
-.faded { opacity: 0.55; }
+.faded > :not(title) { opacity: 0.6; }
 .r-startup { fill: var(--r-startup); }
 .r-reserved { fill: var(--r-reserved); }
 .r-system { fill: var(--r-system); }

@@ -5,7 +5,8 @@ import { bytes, exact, roleName } from '../words/format'
 import { stack } from './heights'
 
 /** The names beside a core, each at the height of its part. */
-const props = defineProps<{ parts: Part[]; size: number; height: number; side: 'left' | 'right'; say: (part: Part | null, size: number) => string[] }>()
+const props = defineProps<{ parts: Part[]; size: number; height: number; side: 'left' | 'right'; say: (part: Part | null, size: number) => string[]; chosen?: number | null }>()
+const emit = defineEmits<{ choose: [number: number] }>()
 const rows = computed(() =>
   stack(props.parts, props.size, props.height - 2).map((drawn) => {
     const part = props.parts.find((one) => drawn.role !== 'free' && (one.number ?? 0) === (drawn.number ?? 0)) ?? null
@@ -16,7 +17,7 @@ const rows = computed(() =>
 
 <template>
   <ul :class="side" :style="{ height: `${height}px` }">
-    <li v-for="row in rows" :key="row.key" :style="{ top: `${row.top + row.height / 2}px` }" :title="exact(row.size)">
+    <li v-for="row in rows" :key="row.key" :style="{ top: `${row.top + row.height / 2}px` }" :title="exact(row.size)" :class="{ chosen: chosen !== undefined && row.number !== null && row.number === chosen }" @click="row.number !== null && emit('choose', row.number)">
       <b>{{ row.title }}</b><span>{{ bytes(row.size) }}{{ row.kind ? ` · ${row.kind}` : '' }}</span>
       <span v-for="word in row.words" :key="word">{{ word }}</span>
     </li>
@@ -29,4 +30,5 @@ li { position: absolute; left: 0; right: 0; transform: translateY(-50%); font-si
 .left li { text-align: right; }
 b { display: block; font-size: 14.5px; color: var(--ink); overflow: hidden; text-overflow: ellipsis; }
 span { display: block; }
+.chosen b { text-decoration: underline; text-decoration-thickness: 2px; text-underline-offset: 3px; text-decoration-color: var(--ember); }
 </style>

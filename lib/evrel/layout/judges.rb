@@ -24,7 +24,9 @@ module Evrel
           table = Table.read(disk)
           next [] unless table
 
-          [sfdisk, (sgdisk if table.kind == 'gpt' && @sector == 512), *table.partitions.sort_by(&:first_lba).map { |part| volume(disk, part) }].compact
+          [sfdisk, (sgdisk if table.kind == 'gpt' && @sector == 512), *table.partitions.sort_by(&:first_lba).map do |part|
+            volume(disk, part)
+          end].compact
         end
       end
 
@@ -40,7 +42,8 @@ module Evrel
 
       def sgdisk
         said, code = @tool.try('sgdisk', '-v', @path)
-        verdict('sgdisk', 'sgdisk -v', said, said.include?('No problems found') ? code : 1)
+        fine = said[/^No problems found/]
+        verdict('sgdisk', 'sgdisk -v', fine || said, fine ? code : 1)
       end
 
       def verdict(id, words, said, code, part: nil)
@@ -49,7 +52,12 @@ module Evrel
         Fact.new(id:, state: :no, title: "#{words} finds fault", detail: last_words(said, 3), part:)
       end
 
-      def last_words(said, count) = said.lines.map(&:strip).reject(&:empty?).last(count).join(' ')[0, 300]
+      # Where the files lie is nobody's business.
+      def last_words(said, count)
+        said.lines.map do |line|
+          line.gsub(%r{#{Regexp.escape(@scratch)}/\S+?: |#{Regexp.escape(@path)}(: )?}, '').strip
+        end.reject(&:empty?).last(count).join(' ')[0, 300]
+      end
 
       def volume(disk, part)
         volume, error = Volume.recognise_or_unknown(part.window(disk))
@@ -57,11 +65,13 @@ module Evrel
         return Fact.new(id:, state: :no, title: "Partition #{part.number} is damaged", detail: error.message, part: part.number) if error
 
         case volume
-        when Volume::Ext then verdict(id, "e2fsck -fn on #{part.number}", *@tool.try('e2fsck', '-f', '-n', "#{@path}?offset=#{part.start}"), part: part.number)
+        when Volume::Ext then verdict(id, "e2fsck -fn on #{part.number}",
+                                      *@tool.try('e2fsck', '-f', '-n', "#{@path}?offset=#{part.start}"), part: part.number)
         when Volume::Fat then cut_out(disk, part) { |file| verdict(id, "fsck.vfat -n on #{part.number}", *@tool.try('fsck.vfat', '-n', file), part: part.number) }
         when Volume::Ntfs then cut_out(disk, part) { |file| verdict(id, "ntfsresize -i on #{part.number}", *@tool.try('ntfsresize', '-i', '-f', file), part: part.number) }
         when Volume::Unknown then nil
-        else Fact.new(id:, state: :ok, title: "#{volume.kind} on #{part.number} is there", detail: 'No outside tool checks it here', part: part.number)
+        else Fact.new(id:, state: :ok, title: "#{volume.kind} on #{part.number} is there", detail: 'No outside tool checks it here',
+                      part: part.number)
         end
       end
 

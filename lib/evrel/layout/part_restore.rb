@@ -73,7 +73,10 @@ module Evrel
 
       def check(start, size, how, number)
         missing = @part.least - size
-        no('least', "#{Units.bytes(missing)} too small", "#{@part.word} needs #{Units.bytes(@part.least)} at the least, the room has #{Units.bytes(size)}") if missing.positive?
+        if missing.positive?
+          no('least', "#{Units.bytes(missing)} too small",
+             "#{@part.word} needs #{Units.bytes(@part.least)} at the least, the room has #{Units.bytes(size)}")
+        end
         no('least', "#{@part.word} cannot be #{Units.bytes(size)}", @part.limits.reason.to_s) if how == :impossible && !missing.positive?
         check_place(start, size)
         check_number(number)
@@ -86,13 +89,22 @@ module Evrel
         last = start + size
         limit = (@old.last_usable + 1) * @old.sector
         no('outside', "#{Units.bytes(last - limit)} too small", "The disk has room up to #{Units.bytes(limit)}") if last > limit
-        no('outside', 'It begins in the table', "Parts begin behind #{@old.first_usable * @old.sector} bytes") if start < @old.first_usable * @old.sector
+        if start < @old.first_usable * @old.sector
+          no('outside', 'It begins in the table',
+             "Parts begin behind #{@old.first_usable * @old.sector} bytes")
+        end
         other = kept_partitions.find { |one| one.start < last && one.end > start }
-        no('overlap', "It overlaps partition #{other.number}", "They share #{Units.bytes([other.end, last].min - [other.start, start].max)}") if other
+        return unless other
+
+        no('overlap', "It overlaps partition #{other.number}",
+           "They share #{Units.bytes([other.end, last].min - [other.start, start].max)}")
       end
 
       def check_number(number)
-        return no('number', 'No entry is free', "The #{@old.kind.upcase} of the target has none left there: restore over a partition") unless number
+        unless number
+          return no('number', 'No entry is free',
+                    "The #{@old.kind.upcase} of the target has none left there: restore over a partition")
+        end
         return if kept_partitions.none? { |one| one.number == number }
 
         no('number', "Number #{number} is taken", "The target has a partition #{number}")
@@ -103,10 +115,17 @@ module Evrel
 
       def say(start, size)
         ok('fits', 'It fits', "#{@part.word} needs #{Units.bytes(@part.least)} at the least; the room has #{Units.bytes(size)}")
-        ok('neighbours', "#{kept_partitions.size} partition#{'s' unless kept_partitions.size == 1} stay as they are", 'Byte for byte: nothing of them is written')
-        ok('alignment', 'Not aligned to 1 MiB', "It begins at sector #{start / @target.sector}, as the partition before it", :ask) if (start % MIB).positive?
+        ok('neighbours', "#{kept_partitions.size} partition#{'s' unless kept_partitions.size == 1} stay as they are",
+           'Byte for byte: nothing of them is written')
+        if (start % MIB).positive?
+          ok('alignment', 'Not aligned to 1 MiB', "It begins at sector #{start / @target.sector}, as the partition before it",
+             :ask)
+        end
         twin = kept_partitions.find { |one| one.guid == @part.guid && !@wish.renew? && @old.kind == 'gpt' }
-        ok('identity', "Partition #{twin.number} has the same identity", 'It gets one of its own, or loaders would confuse the two', :ask) if twin
+        return unless twin
+
+        ok('identity', "Partition #{twin.number} has the same identity", 'It gets one of its own, or loaders would confuse the two',
+           :ask)
       end
 
       def kept_partitions = @old.partitions.reject { |one| one == @over }
@@ -147,7 +166,8 @@ module Evrel
       def with(partitions)
         if @old.kind == 'gpt'
           return Table::Gpt.new(sector: @old.sector, guid: @old.guid, first_usable: @old.first_usable, last_usable: @old.last_usable,
-                                partitions: partitions.sort_by(&:number), entry_count: @old.entry_count, boot_code: @old.boot_code, hybrid: @old.hybrid)
+                                partitions: partitions.sort_by(&:number), entry_count: @old.entry_count, boot_code: @old.boot_code)
+                           .with_hybrid(@old.hybrid)
         end
 
         @old.with_entries(partitions)

@@ -29,7 +29,9 @@ module Evrel
         return [] unless @piece.number && @disk.size >= 512
 
         @place = @plan.place_of(@piece.number)
-        [*(place_fields if moved?), *references].reject { |patch| @disk.read(patch.offset - @piece.target_start, patch.bytes.bytesize) == patch.bytes }
+        [*(place_fields if moved?), *references].reject do |patch|
+          @disk.read(patch.offset - @piece.target_start, patch.bytes.bytesize) == patch.bytes
+        end
       end
 
       private
@@ -52,7 +54,8 @@ module Evrel
 
       def fat(volume)
         spare = volume.boot.backup_sector if volume.bits == 32
-        [0, *(spare * volume.boot.sector_size if spare && spare.positive? && spare < volume.boot.reserved_sectors)].filter_map do |at|
+        copies = [0, *(spare * volume.boot.sector_size if spare&.between?(1, volume.boot.reserved_sectors - 1))]
+        copies.filter_map do |at|
           hidden(at, volume.boot.sector_size)
         end
       end
@@ -60,7 +63,9 @@ module Evrel
       # The copy of the boot sector is the last sector of the volume.
       def ntfs(volume)
         sector = volume.boot.sector_size.to_i
-        [0, volume.boot.sector_count * sector].filter_map { |at| hidden(at, sector) if at + 512 <= @disk.size && @disk.read(at + 3, 4) == 'NTFS' }
+        [0, volume.boot.sector_count * sector].filter_map do |at|
+          hidden(at, sector) if at + 512 <= @disk.size && @disk.read(at + 3, 4) == 'NTFS'
+        end
       end
 
       # Logical partitions may count from their own record: such a number stays right.
@@ -96,7 +101,9 @@ module Evrel
       # The code between the partitions of a GPT names its own sectors.
       def block_list
         by = (@piece.target_start - @place.part.start) / 512
-        (0..30).lazy.map { |index| BLOCK_LIST - (index * BLOCK_ENTRY) }.take_while { |at| @disk.read(at + 8, 2).unpack1('v').positive? }.map do |at|
+        (0..30).lazy.map do |index|
+          BLOCK_LIST - (index * BLOCK_ENTRY)
+        end.take_while { |at| @disk.read(at + 8, 2).unpack1('v').positive? }.map do |at|
           patch(at, [@disk.read(at, 8).unpack1('Q<') + by].pack('Q<'), 'block list of the loader')
         end.to_a
       end

@@ -66,7 +66,10 @@ module Evrel
       # @return [Plan] itself
       # @raise [DoesNotFit] where it cannot be written
       def valid!
-        raise DoesNotFit.new("#{problem.title}: #{problem.detail}", where: problem.part ? "partition #{problem.part}" : 'layout') unless valid?
+        unless valid?
+          raise DoesNotFit.new("#{problem.title}: #{problem.detail}",
+                               where: problem.part ? "partition #{problem.part}" : 'layout')
+        end
 
         self
       end

@@ -41,20 +41,22 @@ module Evrel
       # @return [Symbol] see Place; :impossible where nothing can do it
       def self.how(part, size, sector)
         # A last sector that is larger than the image's is no change.
-        size = part.size if size.between?(part.size, part.size + sector - 1)
-        return remade?(part, size, sector) ? :remake : :copy if part.limits.way == :fat
-        return size == part.size ? :copy : :swap if part.limits.way == :swap
-        return :copy if size == part.size || (size < part.size && size >= part.volume['size_bytes'].to_i && !part.volume['size_bytes'].nil?)
-        return size > part.size ? :grow : :scratch if part.limits.way == :ext
-        return :scratch if part.limits.way == :ntfs
-
-        size > part.size ? :copy : :impossible
+        change = size.between?(part.size, part.size + sector - 1) ? 0 : size - part.size
+        case part.limits.way
+        when :fat then change.zero? && part.volume['sector_size'].to_i >= sector ? :copy : :remake
+        when :swap then change.zero? ? :copy : :swap
+        else resized(part, size, change)
+        end
       end
 
-      def self.remade?(part, size, sector)
-        size != part.size || part.volume['sector_size'].to_i < sector
+      # What the volume does not reach can be cut off a partition, whatever lies in it.
+      def self.resized(part, size, change)
+        claimed = part.volume['size_bytes']
+        return :copy if change.zero? || (change.negative? && claimed && size >= claimed)
+
+        { ext: change.positive? ? :grow : :scratch, ntfs: :scratch }.fetch(part.limits.way) { change.positive? ? :copy : :impossible }
       end
-      private_class_method :remade?
+      private_class_method :resized
 
       private
 
@@ -95,8 +97,10 @@ module Evrel
 
         start, size = table.code_area
         size = [size, @source.table.code_area.last].min
-        Piece.new(number: nil, name: 'Start-up code', role: :startup, image_start: start, target_start: start, size:, room: size, how: :copy) if
-          size.positive?
+        return unless size.positive?
+
+        Piece.new(number: nil, name: 'Start-up code', role: :startup, image_start: start, target_start: start, size:, room: size,
+                  how: :copy)
       end
 
       # A disk without a table that is known: everything, its first cluster last,
@@ -112,7 +116,8 @@ module Evrel
       end
 
       def fits
-        Fact.new(id: 'fits', state: :ok, title: 'It fits', detail: "Needs #{Units.bytes(@source.size)}; the disk has #{Units.bytes(@target.size)}")
+        Fact.new(id: 'fits', state: :ok, title: 'It fits',
+                 detail: "Needs #{Units.bytes(@source.size)}; the disk has #{Units.bytes(@target.size)}")
       end
 
       def too_small(missing)

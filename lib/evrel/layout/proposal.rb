@@ -26,7 +26,9 @@ module Evrel
       # @return [Part, nil] what is worth growing: the system, or else the largest data part
       def to_grow(parts)
         able = parts.select(&:growable?)
-        able.select { |part| part.role == :system }.max_by { |part| [part.size, -part.number] } || able.max_by { |part| [part.size, -part.number] }
+        able.select { |part| part.role == :system }.max_by { |part| [part.size, -part.number] } || able.max_by do |part|
+          [part.size, -part.number]
+        end
       end
 
       def larger(source, plain, room)

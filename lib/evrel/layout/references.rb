@@ -30,7 +30,9 @@ module Evrel
       # @return [Array<Found>]
       def places(renewed)
         texts.flat_map do |entry, text|
-          renewed.select { |old, new| old.size == new.size && text.downcase.include?(old) }.flat_map { |old, new| in_file(entry, text, old, new) }
+          renewed.select do |old, new|
+            old.size == new.size && text.downcase.include?(old)
+          end.flat_map { |old, new| in_file(entry, text, old, new) }
         end
       end
 

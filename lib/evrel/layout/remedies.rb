@@ -20,7 +20,9 @@ module Evrel
       # @return [String] "leave out Recovery, or shrink System to 57.4 GB"
       def words
         found = all.map(&:first)
-        found.empty? ? "no part can shrink or be left out for it: choose a drive of #{Units.bytes(least_drive)} or more" : found.join(', or ')
+        return found.join(', or ') if found.any?
+
+        "no part can shrink or be left out for it: choose a drive of #{Units.bytes(least_drive)} or more"
       end
 
       # @return [Integer] bytes of the smallest drive that holds the parts when each is as small as it may be

@@ -19,7 +19,10 @@ module Evrel
         table = plan.table or raise Refused.new('this layout has no partition table', where: 'layout')
         head = ["label: #{table.kind == 'gpt' ? 'gpt' : 'dos'}", "label-id: #{table.kind == 'gpt' ? table.guid.upcase : "0x#{table.guid}"}",
                 'unit: sectors', "sector-size: #{table.sector}"]
-        head += ["first-lba: #{table.first_usable}", "last-lba: #{table.last_usable}", "table-length: #{table.entry_count}"] if table.kind == 'gpt'
+        if table.kind == 'gpt'
+          head += ["first-lba: #{table.first_usable}", "last-lba: #{table.last_usable}",
+                   "table-length: #{table.entry_count}"]
+        end
         [*head, '', *lines(table)].join("\n") << "\n"
       end
 
@@ -28,7 +31,7 @@ module Evrel
       # @return [Hash] a wish
       # @raise [Refused] with the line that is wrong
       def wish(text, source)
-        lines = text.to_s.lines.map(&:chomp)
+        lines = text.to_s.dup.force_encoding('UTF-8').scrub('?').lines.map(&:chomp)
         raise Refused.new('the script has too many lines', where: 'script') if lines.size > MOST_LINES
 
         header = lines.filter_map { |line| line.match(/\A\s*(label|unit|sector-size)\s*:\s*(\S+)/i)&.captures }.to_h
@@ -55,7 +58,10 @@ module Evrel
 
       def fields(table, part)
         found = ["start=#{part.first_lba}", "size=#{part.last_lba - part.first_lba + 1}"]
-        return found + ["type=#{part.type.delete_prefix('0x')}", ('bootable' if part.attributes.anybits?(Table::Mbr::ACTIVE))].compact if table.kind == 'mbr'
+        if table.kind == 'mbr'
+          return found + ["type=#{part.type.delete_prefix('0x')}",
+                          ('bootable' if part.attributes.anybits?(Table::Mbr::ACTIVE))].compact
+        end
 
         found + ["type=#{part.type.upcase}", "uuid=#{part.guid.upcase}", ("name=\"#{part.name.delete('"')}\"" unless part.name.empty?),
                  ("attrs=\"#{attributes(part)}\"" unless part.attributes.zero?)].compact
@@ -64,7 +70,10 @@ module Evrel
       # sfdisk names the first three bits and those from 48 on by their numbers.
       def attributes(part)
         (0..63).select { |bit| part.attributes[bit] == 1 }
-               .map { |bit| { 0 => 'RequiredPartition', 1 => 'NoBlockIOProtocol', 2 => 'LegacyBIOSBootable' }[bit] || "GUID:#{bit}" }.join(' ')
+               .map do |bit|
+          { 0 => 'RequiredPartition', 1 => 'NoBlockIOProtocol',
+            2 => 'LegacyBIOSBootable' }[bit] || "GUID:#{bit}"
+        end.join(' ')
       end
 
       def place(line, number, sector)
@@ -75,7 +84,8 @@ module Evrel
         type = given['type'].to_s.downcase
         return if %w[5 f 85 05 0f e extended].include?(type) && type != 'e' # the container is made by itself
 
-        [match[:number]&.to_i, { 'start' => amount(given['start'], sector, number), 'size' => amount(given['size'], sector, number) }.compact]
+        [match[:number]&.to_i,
+         { 'start' => amount(given['start'], sector, number), 'size' => amount(given['size'], sector, number) }.compact]
       end
 
       def amount(text, sector, line)

@@ -78,9 +78,10 @@ module Evrel
         count = table&.entry_count || Table::Gpt::ENTRY_COUNT
         entries = ((count * Table::Gpt::ENTRY_SIZE) + @target.sector - 1) / @target.sector
         partitions = placed.map { |one| gpt_partition(one) }.sort_by(&:number)
-        Table::Gpt.new(sector: @target.sector, guid: disk_guid, first_usable: 2 + entries, last_usable: (@target.size / @target.sector) - entries - 2,
-                       partitions:, entry_count: [count, partitions.map(&:number).max.to_i].max, boot_code: boot_code(placed),
-                       hybrid: hybrid(placed))
+        Table::Gpt.new(sector: @target.sector, guid: disk_guid, first_usable: 2 + entries,
+                       last_usable: (@target.size / @target.sector) - entries - 2,
+                       partitions:, entry_count: [count, partitions.map(&:number).max.to_i].max, boot_code: boot_code(placed))
+                  .with_hybrid(hybrid(placed))
       end
 
       def gpt_partition(one)
@@ -116,9 +117,11 @@ module Evrel
         partitions = placed.map do |one|
           number = numbers.fetch(one.number)
           attributes = @source.kind == 'mbr' ? one.part.attributes : 0
-          partition(one, number:, type: mbr_type(one.part), guid: format('%<signature>08x-%<number>02x', signature:, number:), attributes:, name: '')
+          partition(one, number:, type: mbr_type(one.part), guid: format('%<signature>08x-%<number>02x', signature:, number:), attributes:,
+                         name: '')
         end
-        Table::MbrBuilder.new(sector: @target.sector, signature:, partitions:, boot_code: @source.kind == 'mbr' ? @source.table.records.first.bytes : '',
+        boot_code = @source.kind == 'mbr' ? @source.table.records.first.bytes : ''
+        Table::MbrBuilder.new(sector: @target.sector, signature:, partitions:, boot_code:,
                               disk_size: @target.size, extended_type: extended_type, gap: [@unit / @target.sector, 1].max).build
       end
 
@@ -127,7 +130,7 @@ module Evrel
       def mbr_type(part)
         return part.type if @source.kind == 'mbr'
 
-        TO_GPT.invert.fetch(part.type) { part.kind == 'ntfs' || part.kind == 'exfat' ? '0x07' : fat_type(part) }
+        TO_GPT.invert.fetch(part.type) { %w[ntfs exfat].include?(part.kind) ? '0x07' : fat_type(part) }
       end
 
       def fat_type(part) = { 'fat32' => '0x0c', 'fat16' => '0x0e' }.fetch(part.kind, LINUX)
@@ -137,7 +140,8 @@ module Evrel
       end
 
       def partition(one, **fields)
-        Table::Partition.new(first_lba: one.start / @target.sector, last_lba: (one.end / @target.sector) - 1, sector: @target.sector, **fields)
+        Table::Partition.new(first_lba: one.start / @target.sector, last_lba: (one.end / @target.sector) - 1, sector: @target.sector,
+                             **fields)
       end
 
       def made(what) = Tables.made([@source.table.guid, @target.size, @wish.salt, @kind, what])

@@ -63,7 +63,8 @@ module Evrel
         Tempfile.create('evrel-mtools') do |file|
           file.write("mtools_skip_check=1\n", "drive #{DRIVES[:from]}: file=\"#{@path}\"\n", "drive #{DRIVES[:to]}: file=\"#{made}\"\n")
           file.flush
-          @tool.run('mcopy', '-s', '-p', '-m', '-n', '-Q', "#{DRIVES[:from]}:/*", "#{DRIVES[:to]}:/", environment: { 'MTOOLSRC' => file.path })
+          @tool.run('mcopy', '-s', '-p', '-m', '-n', '-Q', "#{DRIVES[:from]}:/*", "#{DRIVES[:to]}:/",
+                    environment: { 'MTOOLSRC' => file.path })
         end
       end
 

@@ -51,8 +51,8 @@ module Evrel
 
       def failed(command, said)
         last = said.lines.map(&:strip).reject(&:empty?).last(2).join(' ')
-        raise Damaged.new("#{command.first} could not do it: #{last[0, 300]}", where: command.first,
-                                                                              hint: 'leave the part at its size, or check it with its own system first')
+        raise Damaged.new("#{command.first} could not do it: #{last[0, 300]}",
+                          where: command.first, hint: 'leave the part at its size, or check it with its own system first')
       end
     end
   end

@@ -30,7 +30,7 @@ module Evrel
         @scratch = scratch
         @orders = Orders.for(image, plan, read_back:)
         @meter = Meter.new(@orders)
-        @feeds = {}
+        @feeds = Feeds.new(plan, image, scratch)
         @read_back = ReadBack.new(target) if read_back
       end
 
@@ -57,9 +57,9 @@ module Evrel
 
       def check_plan
         @plan.valid!
-        unless @plan.target_size == @target.size
-          raise DoesNotFit.new("the plan is for #{@plan.target_size} bytes, the target has #{@target.size}", where: 'target')
-        end
+        raise DoesNotFit.new("the plan is for #{@plan.target_size} bytes, the target has #{@target.size}", where: 'target') unless
+          @plan.target_size == @target.size
+
         check_unread
         raise Refused.new('the plan resizes parts, and there is no scratch room', where: 'scratch room') if
           @scratch.nil? && @plan.pieces.any?(&:prepared?)
@@ -142,7 +142,7 @@ module Evrel
       end
 
       def part(order)
-        feed = feed_of(index_of(order))
+        feed = @feeds[index_of(order)]
         from = resume_at(order, feed)
         since = 0
         each_checked_batch(feed, from) do |clusters|
@@ -163,7 +163,7 @@ module Evrel
           # What has grown is not what was written any more; it was read back before.
           next if @journal.done?(Orders.id('grow', index))
 
-          @read_back.run(feed_of(index)) do |bytes|
+          @read_back.run(@feeds[index]) do |bytes|
             @meter.add(bytes)
             raise Stopped, 'stopped while reading back; everything is written but the table' if tell == :stop
           end
@@ -184,7 +184,7 @@ module Evrel
 
       def table(order)
         # A disk that does not hold what it should gets no table: it must not look whole.
-        return if @read_back && @read_back.mismatches.any?
+        return if mismatches?
 
         @plan.table.write(@target)
         @target.flush
@@ -193,21 +193,10 @@ module Evrel
         @journal.point(order.id, done: true)
       end
 
-      def check_mismatches(order)
-        @journal.point(order.id, failed: true) if @read_back && @read_back.mismatches.any?
-      end
+      def mismatches? = !@read_back.nil? && @read_back.mismatches.any?
+      def check_mismatches(order) = mismatches? && @journal.point(order.id, failed: true)
 
       def index_of(order) = order.id[/\d+\z/].to_i - 1
-
-      # @return [Feed]
-      def feed_of(index)
-        @feeds[index] ||= begin
-          piece = @plan.pieces[index]
-          source = piece.prepared? ? @scratch.file(piece.number) : @image
-          volume = piece.prepared? ? source.disk : Disk::Window.new(@image.disk, piece.image_start, piece.size)
-          Feed.new(piece, source, Layout::Patches.new(@plan, piece, volume).all)
-        end
-      end
 
       # Where nothing is known to be written, nothing old may stay between the clusters.
       def resume_at(order, feed)

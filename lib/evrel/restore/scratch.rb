@@ -29,8 +29,10 @@ module Evrel
 
         FileUtils.mkdir_p(@folder)
         missing = plan.scratch_bytes - Scratch.free(@folder)
+        return unless missing.positive?
+
         raise DoesNotFit.new("the scratch room lacks #{Units.bytes(missing)}: resizing needs #{Units.bytes(plan.scratch_bytes)}",
-                             where: 'scratch room', hint: 'make room there; nothing was written') if missing.positive?
+                             where: 'scratch room', hint: 'make room there; nothing was written')
       end
 
       # Makes the working file of a part.
@@ -91,7 +93,6 @@ module Evrel
           end
         end
       end
-
     end
   end
 end

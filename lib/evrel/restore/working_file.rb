@@ -40,12 +40,12 @@ module Evrel
         end
       end
 
-      def self.clusters(disk)
+      def self.clusters(disk, &block)
         following = 0
         disk.extents do |offset, length|
           first = [offset / Image::CLUSTER, following].max
           last = (offset + length - 1) / Image::CLUSTER
-          (first..last).each { |index| yield index }
+          (first..last).each(&block)
           following = last + 1
         end
       end

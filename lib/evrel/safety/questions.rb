@@ -51,7 +51,8 @@ module Evrel
         capacity = drive.identity.capacity
         next unless purpose.least && capacity.between?(purpose.least, purpose.needs - 1)
 
-        ['Smaller than the image’s disk', "#{Units.bytes(capacity)} for #{Units.bytes(purpose.needs)}: parts have to shrink, to #{Units.bytes(purpose.least)} at the least"]
+        ['Smaller than the image’s disk',
+         "#{Units.bytes(capacity)} for #{Units.bytes(purpose.needs)}: parts have to shrink, to #{Units.bytes(purpose.least)} at the least"]
       end
 
       SECTOR = ask('sector', 'the drive’s sector size') do |drive, purpose|
@@ -122,8 +123,8 @@ module Evrel
       end
 
       # The weightiest first: the first one that fires is what a card says.
-      ALL = [OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, SAME_DISK, CONTENTS, SHRINK, SHRINK, SECTOR, REACH, OF_IMAGE, REMOVABLE, KIND, SPEED, LOOK_ALIKE,
-             SERIAL].freeze
+      ALL = [OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, SAME_DISK, CONTENTS, SHRINK, SECTOR, REACH, OF_IMAGE, REMOVABLE, KIND, SPEED,
+             LOOK_ALIKE, SERIAL].freeze
     end
   end
 end

@@ -51,7 +51,10 @@ module Evrel
 
       SIZE = rule('size', 'the drive’s capacity and the image’s table') do |drive, purpose|
         capacity = drive.identity.capacity
-        next Rule::Fine.new('Big enough', "#{Units.bytes(capacity)}; the image needs #{Units.bytes(purpose.needs)}") if purpose.needs <= capacity
+        if purpose.needs <= capacity
+          next Rule::Fine.new('Big enough',
+                              "#{Units.bytes(capacity)}; the image needs #{Units.bytes(purpose.needs)}")
+        end
 
         least = purpose.least || purpose.needs
         missing = least - capacity

@@ -145,12 +145,14 @@ module Evrel
         @root = Volume.recognise(part.window(@disk))
         twin = @others.include?(spec.split('=', 2).last.downcase)
         alone = twin ? 'but another attached disk has it too: take that one out' : 'and no other attached disk has it'
-        add('root', twin ? :ask : :ok, 'The kernel finds its root', "#{short(spec)} is #{(part.name.empty? ? Table::Types.role_name(part.role) : part.name)}, #{alone}",
+        add('root', twin ? :ask : :ok, 'The kernel finds its root', "#{short(spec)} is #{word_of(part)}, #{alone}",
             "#{@entry.path}, partition #{part.number}")
         check_root
       rescue Damaged => e
         broken('root', 'The root is damaged', e.message, e.where)
       end
+
+      def word_of(part) = part.name.empty? ? Table::Types.role_name(part.role) : part.name
 
       def check_root
         return unless @root.browsable?

@@ -30,11 +30,10 @@ module Evrel
       # @param last_usable [Integer] LBA
       # @param partitions [Array<Partition>]
       # @param boot_code [String] the first 440 bytes of LBA 0, carried along
-      # @param hybrid [String, nil] the entries of an MBR that is more than protective, see Hybrid
       # @param findings [Array<String>] what was wrong with what was read
       # @param source [Symbol] :primary or :backup
       def initialize(sector:, guid:, first_usable:, last_usable:, partitions:, entry_count: ENTRY_COUNT,
-                     boot_code: "\0".b * 440, hybrid: nil, findings: [], source: :primary)
+                     boot_code: "\0".b * 440, findings: [], source: :primary)
         @sector = sector
         @guid = guid
         @first_usable = first_usable
@@ -42,7 +41,6 @@ module Evrel
         @partitions = partitions
         @entry_count = entry_count
         @boot_code = boot_code
-        @hybrid = hybrid
         @findings = findings
         @source = source
       end
@@ -68,8 +66,12 @@ module Evrel
           raise DoesNotFit.new("partition #{out.number} ends #{out.end - ((last + 1) * sector)} bytes " \
                                'behind the last usable sector', where: "partition #{out.number}")
         end
-        Gpt.new(sector:, guid:, first_usable:, last_usable: last, partitions:, entry_count:, boot_code:, hybrid:)
+        Gpt.new(sector:, guid:, first_usable:, last_usable: last, partitions:, entry_count:, boot_code:).with_hybrid(hybrid)
       end
+
+      # @param entries [String, nil] of an MBR that is more than protective, see Hybrid
+      # @return [Gpt] the same with these in front of it
+      def with_hybrid(entries) = dup.tap { |copy| copy.hybrid = entries }
 
       # Writes the whole table: the backup copy first, the protective MBR and
       # the primary copy in one piece at the end, so that a cut in between
@@ -93,6 +95,10 @@ module Evrel
 
       # @return [Integer] sectors that one copy of the entries takes
       def entry_sectors = ((entry_count * ENTRY_SIZE) + sector - 1) / sector
+
+      protected
+
+      attr_writer :hybrid
 
       private
 

@@ -91,7 +91,8 @@ module Evrel
         check_usable(header)
         Gpt.new(sector: @sector, guid: Guid.from_bytes(header.disk_guid), first_usable: header.first_usable_lba.to_i,
                 last_usable: header.last_usable_lba.to_i, partitions: partitions(copy),
-                entry_count: header.entry_count.to_i, boot_code: @disk.read(0, 440), hybrid: Hybrid.in(@disk.read(0, 512)), findings: @findings, source:)
+                entry_count: header.entry_count.to_i, boot_code: @disk.read(0, 440),
+                findings: @findings, source:).with_hybrid(Hybrid.in(@disk.read(0, 512)))
       end
 
       def check_usable(header)

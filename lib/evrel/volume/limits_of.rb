@@ -23,7 +23,10 @@ module Evrel
           volume.clean?
 
         told = ext_told(volume, disk)
-        return Limits.new(least: volume.size, most:, way: :ext, reason: 'what it needs cannot be computed: it can grow, not shrink') unless told
+        unless told
+          return Limits.new(least: volume.size, most:, way: :ext,
+                            reason: 'what it needs cannot be computed: it can grow, not shrink')
+        end
 
         Limits.new(least: [told, volume.used_bytes].max.clamp(0, volume.size), most:, way: :ext)
       end
