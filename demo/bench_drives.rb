@@ -5,7 +5,7 @@ module Demo
   class BenchDrives
     DAY = 86_400
     GB = 10**9
-    # A desk drive's 240 GB; what is 5 % smaller does not hold its image.
+    # A desk drive has 240 GB: on half of that its image has to shrink, on the small card it has no room at all.
     DRIVES = {
       'TF24-0310-5D2K' => { port: '5', maker: 'Tarn', model: 'Flux SSD', capacity: 240_057_409_536, bus: 'SATA',
                             smart: StandIns::Smart.ata(hours: 6120, temperature: 33, wear: 22) },
@@ -13,7 +13,7 @@ module Demo
                             smart: StandIns::Smart.ata(hours: 20_118, temperature: 36, reallocated: 2) },
       'OS50-4402-88PT' => { port: '7', maker: 'Orrin', model: 'Slate Portable', capacity: 500_107_862_016, bus: 'USB', rotating: true,
                             read_only: true, removable: true, smart: StandIns::Smart.ata(hours: 1490, temperature: 30) },
-      'KB23-1187-0WQ8' => { port: '8', maker: 'Kelda', model: 'Bit SSD', capacity: 228_054_539_264, bus: 'SATA',
+      'KB12-1187-0WQ8' => { port: '8', maker: 'Kelda', model: 'Bit SSD', capacity: 120_034_123_776, bus: 'SATA',
                             smart: StandIns::Smart.ata(hours: 310, temperature: 29, wear: 1) },
       'VN50-0098-3HLZ' => { port: '9', maker: 'Velm', model: 'NV5 SSD', capacity: 500_107_862_016, bus: 'SATA',
                             smart: StandIns::Smart.ata(hours: 18_020, temperature: 41, wear: 61, reallocated: 4, pending: 7, errors: 3) },
@@ -21,6 +21,8 @@ module Demo
                             smart: StandIns::Smart.nvme(hours: 12, temperature: 38, wear: 0) },
       'CARD-32-77E2' => { port: '11', maker: 'Lume', model: 'Card 32', capacity: 31_914_983_424, bus: 'card reader', removable: true,
                           speed: 18 * (10**6), smart: nil },
+      'CARD-02-19QD' => { port: '15', maker: 'Lume', model: 'Card 2', capacity: 1_998_585_856, bus: 'card reader', removable: true,
+                          speed: 12 * (10**6), smart: nil },
       'OT4T-9001-AA71' => { port: '12', maker: 'Orrin', model: 'Tide HDD', capacity: 4_000_787_030_016, bus: 'SATA', rotating: true,
                             smart: StandIns::Smart.ata(hours: 26_300, temperature: 35) },
       'OT4T-9001-AB71' => { port: '13', maker: 'Orrin', model: 'Tide HDD', capacity: 4_000_787_030_016, bus: 'SATA', rotating: true,

@@ -71,10 +71,18 @@ class Screenshots
     send_keys(:escape)
     has_no_css?('[role=dialog]')
     find_field('label').send_keys('f', :enter)
-    picture('4-layout') { has_css?('h3', text: 'After the restore') && has_css?('.fact', minimum: 5) }
-    send_keys(:enter)
+    layout
     write
     start
+  end
+
+  def layout
+    picture('4-layout') { has_css?('h3', text: 'After the restore') && has_css?('.fact', minimum: 5) }
+    find_field('Size').set('300 GB').send_keys(:enter)
+    picture('4-by-hand') { has_css?('.fact', text: 'stay unallocated') }
+    click_button 'Undo'
+    has_no_css?('.fact', text: 'stay unallocated')
+    click_button 'Seal the layout'
   end
 
   def write

@@ -7,8 +7,8 @@ TrialJob = Struct.new(:trial_id) do
     trial.update!(state: 'running')
     FileUtils.mkdir_p(Config.path('pictures'))
     name = "trial-#{trial.id}.png"
-    path, format, firmware = source(trial)
-    result = Evrel::Startup::Trial.new(path, format:, firmware:).run(picture: Config.path('pictures', name)) do |seconds, lines|
+    path, format, firmware, sector = source(trial)
+    result = Evrel::Startup::Trial.new(path, format:, firmware:, sector: sector || 512).run(picture: Config.path('pictures', name)) do |seconds, lines|
       look(trial, seconds, lines)
     end
     keep(trial, result, name)
@@ -20,17 +20,17 @@ TrialJob = Struct.new(:trial_id) do
 
   private
 
-  # @return [Array] path, format and kind of firmware
+  # @return [Array] path, format, kind of firmware, and bytes per sector where they are known
   def source(trial)
     return of_try(trial.layout_try) if trial.layout_try
     return of_image(trial.image) if trial.write.nil?
 
     seen = trial.write.drive.seen or
       raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
-    [seen.path, 'raw', trial.docket.computer.firmware.to_sym]
+    [seen.path, 'raw', trial.docket.computer.firmware.to_sym, seen.logical_sector]
   end
 
-  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym]
+  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym, tried.docket.target&.seen&.logical_sector]
 
   def of_image(image)
     image.open_image do |opened|

@@ -44,6 +44,6 @@ class LayoutView
       least_bytes: [limits.least, part.size].min,
       most_bytes: limits.resizable? ? limits.most : nil, resizable: limits.resizable?, reason: limits.reason, image_bytes: part.size,
       volume: { kind: part.kind || '', label: part.volume['label'], uuid: part.volume['uuid'], size_bytes: place.size,
-                used_bytes: part.volume['used_bytes'].to_i, clean: part.volume['clean'] } }
+                block_size: part.volume['block_size'].to_i, used_bytes: part.volume['used_bytes'].to_i, clean: part.volume['clean'] } }
   end
 end

@@ -11,9 +11,9 @@ require 'rack/test'
 
 # The demo in small, built once and put back for every example.
 module DemoState
-  FOLDERS = %w[bench journals pictures secrets kept].freeze
+  FOLDERS = %w[bench journals pictures secrets kept scratch tries].freeze
   TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
-              delayed_jobs drive_sightings drive_tasks unplug_checks].freeze
+              delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries].freeze
 
   module_function
 

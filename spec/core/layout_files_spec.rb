@@ -183,11 +183,11 @@ RSpec.describe Evrel::Layout do
   end
 
   # Start-up, system and recovery, with their sizes in MiB.
-  TRADE = [[1, 'Start-up', :startup, 512], [2, 'System', :system, 227_000], [3, 'Recovery', :recovery, 1024]].freeze
+  let(:trade) { [[1, 'Start-up', :startup, 512], [2, 'System', :system, 227_000], [3, 'Recovery', :recovery, 1024]] }
 
   def trade_source
     at = mib
-    partitions = TRADE.map do |number, name, _, size|
+    partitions = trade.map do |number, name, _, size|
       first = at / 512
       at += size * mib
       Evrel::Table::Partition.new(number:, name:, type: described_class::Tables::TO_GPT['0x83'], attributes: 0, first_lba: first,
@@ -196,7 +196,7 @@ RSpec.describe Evrel::Layout do
     size = 240_057_409_536
     table = Evrel::Table::Gpt.new(sector: 512, guid: '8f0c6d52-3a1e-4b57-9c1d-5e2a7b40c3d1', first_usable: 34,
                                   last_usable: (size / 512) - 34, partitions:)
-    parts = TRADE.zip(partitions).map { |(_, _, role), one| trade_part(role, one) }
+    parts = trade.zip(partitions).map { |(_, _, role), one| trade_part(role, one) }
     described_class::Source.new(kind: 'gpt', sector: 512, size:, table:, parts:)
   end
 

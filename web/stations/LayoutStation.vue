@@ -6,6 +6,7 @@ import type { Docket, Fact, LayoutView, Part, StationAnswer, Way } from '../api/
 import Bands from '../drawing/Bands.vue'
 import Core from '../drawing/Core.vue'
 import FitCore from '../drawing/FitCore.vue'
+import type { Place } from '../drawing/fit'
 import Names from '../drawing/Names.vue'
 import LayoutFields from '../parts/LayoutFields.vue'
 import LayoutSettings from '../parts/LayoutSettings.vue'
@@ -35,7 +36,7 @@ const rehearsing = ref(false)
 const parts = computed(() => view.value?.after?.parts ?? [])
 const part = computed(() => parts.value.find((one) => one.number === chosen.value) ?? null)
 /** The part of the image that was chosen, but is left out. */
-const without = computed(() => (part.value ? null : (view.value?.image?.parts.find((one) => one.number === chosen.value) ?? null)))
+const without = computed(() => (part.value || view.value?.way === 'part' ? null : (view.value?.image?.parts.find((one) => one.number === chosen.value) ?? null)))
 const next = computed(() => {
   const behind = parts.value.filter((one) => one.start_bytes > (part.value?.start_bytes ?? 0)).map((one) => one.start_bytes)
   return Math.min(...behind, view.value?.after?.limit_bytes ?? 0)
@@ -50,6 +51,7 @@ const growing = computed(() => {
 })
 
 watch(() => view.value?.wish, () => {
+  if (view.value?.way === 'part') chosen.value = view.value.wish?.part ?? null
   if (parts.value.some((one) => one.number === chosen.value) || without.value) return
   const grown = view.value?.wish?.part
   chosen.value = grown ?? [...parts.value].filter((one) => !one.kept).sort((one, two) => two.size_bytes - one.size_bytes)[0]?.number ?? null
@@ -64,6 +66,13 @@ function choose(name: Way) {
     const over = view.value?.now?.parts[0]?.number
     if (only) way('part', { part: only, leave_out: [], ...(over ? { over } : { at: 1024 ** 2 }) })
   } else way(name)
+}
+/** A part at another place: of a part restore, within the room or the partition that it goes to. */
+function put(number: number, to: Place) {
+  const now = view.value?.wish
+  if (view.value?.way !== 'part' || !now) return byHand(number, to)
+  const same = to.start === parts.value.find((one) => one.number === number)?.start_bytes
+  return wish({ ...now, ...(now.over && same ? {} : { over: undefined, at: to.start }), size: to.size }, { spring: true })
 }
 function leave(number: number) {
   const now = view.value?.wish ?? {}
@@ -87,7 +96,7 @@ async function read(text: string) {
 }
 const stamp = () => seal({ digest: view.value?.digest })
 
-const used = (one: Part | null) => (one ? [`${bytes(one.volume.used_bytes)} used${parts.value.some((other) => other.number === one.number) || view.value?.way === 'part' ? '' : ', left out'}`] : [])
+const used = (one: Part | null) => (one ? [`${bytes(one.volume.used_bytes)} used`, ...(parts.value.some((other) => other.number === one.number) || view.value?.way === 'part' ? [] : ['left out'])] : [])
 const after = (one: Part | null) => (one ? [one.change ?? 'as is'] : ['left free'])
 const gone = (one: Part | null) => (one ? [`${bytes(one.volume.used_bytes)} used`, stays(one) ? 'stays' : 'is lost'] : [])
 const stays = (one: Part) => parts.value.some((other) => other.kept && other.number === -one.number!)
@@ -128,14 +137,14 @@ useKeys({ t: () => view.value?.after && !sealed.value && (rehearsing.value = tru
           <Names :parts="view.image.parts" :size="view.image.size_bytes" :height="height" side="left" :say="used" :chosen="chosen" @choose="chosen = $event" />
           <Core :parts="view.image.parts" :size="view.image.size_bytes" :width="92" :height="height" label="In the image" />
           <Bands :from="view.image.parts" :from-size="view.image.size_bytes" :to="parts" :to-size="view.after.size_bytes" :width="130" :height="height" :lit="lit" />
-          <FitCore :parts="parts" :size="view.after.size_bytes" :limit="view.after.limit_bytes" :unit="view.after.unit" :width="104" :height="height" :chosen="chosen" :lit="lit" :fixed="sealed || trying" @choose="chosen = $event" @place="(number, place) => byHand(number, place)" @hover="lit = $event" />
+          <FitCore :parts="parts" :size="view.after.size_bytes" :limit="view.after.limit_bytes" :unit="view.after.unit" :width="104" :height="height" :chosen="chosen" :lit="lit" :fixed="sealed || trying" @choose="chosen = $event" @place="put" @hover="lit = $event" />
           <Names :parts="parts" :size="view.after.size_bytes" :height="height" side="right" :say="after" :chosen="chosen" @choose="chosen = $event" />
           <Core :parts="view.now.parts" :size="view.now.size_bytes" :width="70" :height="height" :lost="lost" :stays="view.now.parts.filter(stays).map((one) => one.number)" label="On the disk now" />
           <Names :parts="view.now.parts" :size="view.now.size_bytes" :height="height" side="right" :say="gone" />
         </div>
       </div>
-      <LayoutFields v-if="part" :key="part.number" :part="part" :next="next" :disk="view.after.size_bytes" :fixed="sealed || trying || view.way === 'part'" :last="parts.length < 2" @place="byHand(part.number, $event)" @leave="leave(part.number)" />
-      <p v-else-if="without" class="small without"><b>{{ without.name || without.volume.label }}</b> is left out of this layout. <button v-if="!sealed" type="button" class="btn slim" @click="bringBack(without.number!)">Bring it back</button></p>
+      <LayoutFields v-if="part" :key="part.number" :part="part" :next="next" :disk="view.after.size_bytes" :fixed="sealed || trying" :last="parts.length < 2 || view.way === 'part'" @place="put(part.number, $event)" @leave="leave(part.number)" />
+      <p v-else-if="without" class="small without"><span><b>{{ without.name || without.volume.label }}</b> is left out of this layout.</span> <button v-if="!sealed" type="button" class="btn slim" @click="bringBack(without.number!)">Bring it back</button></p>
       <div v-if="!view.valid && view.remedies?.length && !sealed" class="remedies small" role="group" aria-label="What would make it fit"><b>It would fit:</b><button v-for="remedy in view.remedies" :key="remedy.words" type="button" class="btn slim" @click="wish(remedy.wish)">{{ remedy.words }}</button></div>
       <LayoutSettings v-model="more" :view="view" :docket="docket.id" :fixed="sealed" @wish="wish($event)" @read="read" @changed="load" />
       <LayoutTrying v-model="rehearsing" :view="view" :docket="docket.id" @changed="load" />

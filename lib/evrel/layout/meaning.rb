@@ -79,7 +79,7 @@ module Evrel
 
       def unallocated
         free = gaps.sum(&:last)
-        return [] if gaps.empty?
+        return [] if gaps.empty? || @placed.any? { |one| one.end > limit }
 
         asked = @wish.free_bytes(@target.size)
         return [fact('room', :ok, "#{bytes(free)} stay unallocated", 'As you asked: room for the drive to spare itself')] if

@@ -115,8 +115,7 @@ module Evrel
 
       def say(start, size)
         ok('fits', 'It fits', "#{@part.word} needs #{Units.bytes(@part.least)} at the least; the room has #{Units.bytes(size)}")
-        ok('neighbours', "#{kept_partitions.size} partition#{'s' unless kept_partitions.size == 1} stay as they are",
-           'Byte for byte: nothing of them is written')
+        ok('neighbours', neighbours, 'Byte for byte: nothing of it is written') if kept_partitions.any?
         if (start % MIB).positive?
           ok('alignment', 'Not aligned to 1 MiB', "It begins at sector #{start / @target.sector}, as the partition before it",
              :ask)
@@ -126,6 +125,10 @@ module Evrel
 
         ok('identity', "Partition #{twin.number} has the same identity", 'It gets one of its own, or loaders would confuse the two',
            :ask)
+      end
+
+      def neighbours
+        kept_partitions.one? ? '1 partition stays as it is' : "#{kept_partitions.size} partitions stay as they are"
       end
 
       def kept_partitions = @old.partitions.reject { |one| one == @over }

@@ -41,13 +41,15 @@ module Evrel
       # @param expect [Regexp, String] what on the serial line counts as started
       # @param limit [Numeric] seconds
       # @param memory [Integer] MiB
-      def initialize(path, format:, firmware: :uefi, expect: PROMPT, limit: 120, memory: 512)
+      # @param sector [Integer] bytes that the emulated drive counts in
+      def initialize(path, format:, firmware: :uefi, expect: PROMPT, limit: 120, memory: 512, sector: 512)
         @path = ::File.expand_path(path)
         @format = format
         @firmware = firmware
         @expect = expect
         @limit = limit
         @memory = memory
+        @sector = sector
       end
 
       # @param picture [String, nil] where the PNG of the screen goes
@@ -92,7 +94,8 @@ module Evrel
 
       def arguments(overlay)
         ['-machine', 'q35,accel=tcg', '-cpu', 'max', '-m', @memory.to_s, '-smp', '2', '-nodefaults', '-vga', 'std', *flash,
-         '-drive', "if=none,id=disk,format=qcow2,cache=unsafe,file=#{overlay}", '-device', 'nvme,drive=disk,serial=trial',
+         '-drive', "if=none,id=disk,format=qcow2,cache=unsafe,file=#{overlay}",
+         '-device', "nvme,drive=disk,serial=trial,logical_block_size=#{@sector},physical_block_size=4096",
          '-nic', 'none', '-display', 'none', '-no-reboot', '-serial', "file:#{in_folder('serial')}",
          '-qmp', "unix:#{in_folder('qmp')},server=on,wait=off"]
       end
