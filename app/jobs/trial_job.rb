@@ -8,7 +8,8 @@ TrialJob = Struct.new(:trial_id) do
     FileUtils.mkdir_p(Config.path('pictures'))
     name = "trial-#{trial.id}.png"
     path, format, firmware, sector = source(trial)
-    result = Evrel::Startup::Trial.new(path, format:, firmware:, sector: sector || 512).run(picture: Config.path('pictures', name)) do |seconds, lines|
+    result = Evrel::Startup::Trial.new(path, format:, firmware:,
+                                             sector: sector || 512).run(picture: Config.path('pictures', name)) do |seconds, lines|
       look(trial, seconds, lines)
     end
     keep(trial, result, name)

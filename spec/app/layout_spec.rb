@@ -95,7 +95,8 @@ RSpec.describe 'The layout' do
     tried = station('layout')['view']['try']
     expect(tried).to include('state' => 'done', 'startable' => true, 'error' => nil)
     expect(tried['facts'].map { |one| [one['title'], one['state']] })
-      .to include(['sfdisk --verify: fine', 'ok'], ['sgdisk -v: fine', 'ok'], ['e2fsck -fn on 2: fine', 'ok'], ['fsck.vfat -n on 1: fine', 'ok'])
+      .to include(['sfdisk --verify: fine', 'ok'], ['sgdisk -v: fine', 'ok'], ['e2fsck -fn on 2: fine', 'ok'],
+                  ['fsck.vfat -n on 1: fine', 'ok'])
     expect(tried['facts'].to_s).not_to include(Config.var)
     expect(held(path)).to eq(before)
 

@@ -14,10 +14,12 @@ RSpec.describe 'The Layout station' do
   end
 
   def drag(element, by) = page.driver.browser.action.click_and_hold(element.native).move_by(0, by).release.perform
+
   def with_control(key, *more)
     page.driver.browser.action.key_down(:control).tap { |action| more.each { |one| action.key_down(one) } }
         .send_keys(key).tap { |action| more.each { |one| action.key_up(one) } }.key_up(:control).perform
   end
+
   def size = find_field('Size').value
   def typed(field, text) = find_field(field).set(text).then { find_field(field).send_keys(:enter) }
 

@@ -18,6 +18,8 @@ const { view, facts, error, busy, load, attempt } = useStation<WriteView>('write
 const HOLD = 900 // ms
 const held = ref(0)
 const write = computed(() => view.value?.write ?? null)
+/** Parts of the target that a part restore leaves alone. */
+const stays = computed(() => view.value?.target?.parts.filter((part) => (part.number ?? 0) < 0).length ?? 0)
 const running = computed(() => write.value?.state === 'queued' || write.value?.state === 'running')
 const orders = computed(() => view.value?.orders ?? [])
 const at = computed(() => orders.value.findIndex((order) => order.id === write.value?.progress.order))
@@ -121,7 +123,8 @@ useLive({ write: (next) => { if (view.value && next.docket_id === props.docket.i
         </div>
         <Curve v-if="write && write.speeds.length > 1" :values="write.speeds" :from="write.started_at ? clock(write.started_at) : ''" :to="write.finished_at ? clock(write.finished_at) : 'now'" />
         <div v-if="!write" class="before">
-          <b>Everything on the {{ bytes(view.target.capacity) }} {{ view.target.model }}, label …{{ view.target.label }}, is deleted.</b>
+          <b v-if="stays">One part is written to the {{ bytes(view.target.capacity) }} {{ view.target.model }}, label …{{ view.target.label }}: {{ stays === 1 ? 'one other stays as it is' : `${stays} others stay as they are` }}.</b>
+          <b v-else>Everything on the {{ bytes(view.target.capacity) }} {{ view.target.model }}, label …{{ view.target.label }}, is deleted.</b>
           <span class="small muted">{{ bytes(total) }} will be written{{ view.expected ? `, about ${range(view.expected.low, view.expected.high)} with the read-back` : '' }}.</span>
         </div>
         <ol class="orders" aria-label="Orders">
