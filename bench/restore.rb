@@ -21,6 +21,7 @@ class RestoreBench
       make_disk
       capture
       restore
+      fit
       check
     end
     report
@@ -61,12 +62,29 @@ class RestoreBench
 
   def restore
     tool('fallocate', '-l', File.size(disk).to_s, target)
-    write = median { evrel(fill) { engine(read_back: false) } }
+    @write = write = median { evrel(fill) { engine(read_back: false) } }
     theirs = median { timed(fill) { tool('qemu-img', 'convert', '-n', '-O', 'raw', "#{image}/disk.qcow2", target) } }
     both = median { evrel(fill) { engine(read_back: true) } }
     keep('restore, every cluster checked', write, 'qemu-img convert -n -O raw', theirs)
     keep('read-back', both - write, 'the write', write)
     @results['peak memory of a restore'] = { megabytes: @memory }
+  end
+
+  # What another size costs above the write: growing where it lies, shrinking in the scratch room.
+  def fit
+    large = "rm -f #{target}; truncate -s #{File.size(disk) * 2} #{target}"
+    grown = median { evrel(large) { fitted("'way' => 'grow'") } }
+    keep('restore onto twice the size, grown', grown, 'the write as it is', @write)
+    small = "rm -f #{target}; truncate -s #{(@megabytes + 420) * MIB} #{target}"
+    shrunk = median { evrel(small) { fitted("'way' => 'shrink', 'air' => 0") } }
+    keep('restore onto a smaller disk, shrunk', shrunk, 'the write as it is', @write)
+  end
+
+  def fitted(wish)
+    "i = Evrel::Image.open('#{image}'); d = Evrel::Disk::File.open('#{target}', writable: true); " \
+      "s = Evrel::Layout::Source.of(i); p = Evrel::Layout::Planner.new(s, Evrel::Layout::Target.of(d), { #{wish} }).plan.valid!; " \
+      "r = Evrel::Restore::Scratch.new('#{@folder}/scratch'); " \
+      'Evrel::Restore::Engine.new(image: i, target: d, plan: p, scratch: r, read_back: false).run; r.remove'
   end
 
   # The target is preallocated for both.

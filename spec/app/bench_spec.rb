@@ -157,8 +157,8 @@ RSpec.describe 'The bench' do
   def smart(document) = File.write(File.join(bench.folder, 'drives', Requests::REPLACEMENT, 'smart.json'), JSON.generate(document))
 
   def shrink
-    bench.change_drive(Requests::REPLACEMENT) { |about| about['capacity'] = 100 * (10**9) }
-    File.truncate(bench.path_of(Requests::REPLACEMENT), 100 * (10**9))
+    bench.change_drive(Requests::REPLACEMENT) { |about| about['capacity'] = 10**9 }
+    File.truncate(bench.path_of(Requests::REPLACEMENT), 10**9)
   end
 
   # What the drive holds; the blocks of its file settle some time after it was made.

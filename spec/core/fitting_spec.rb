@@ -208,8 +208,9 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
       end
     end
 
+    # What lies in partitions of these numbers.
     def digests(path, *numbers)
-      parts(path).select { |part| numbers.include?(part.number) }.map { |part| Digest::SHA256.file(cut_out(part, path)).hexdigest }
+      parts(path).select { |part| numbers.include?(part.number) }.map { |part| held(path, from: part.start, below: part.end) }
     end
 
     it 'goes over a partition and leaves its neighbours byte for byte' do

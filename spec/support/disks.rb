@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require 'openssl'
+
 # Made disks and volumes, by ordinary tools.
 module Disks
   MIB = 1024**2
@@ -42,13 +44,16 @@ module Disks
   end
 
   # What a sparse file holds, without reading its holes.
+  # @param from [Integer] bytes; only what lies from there on
+  # @param below [Integer, nil] bytes; and below this
   # @return [Array<(Integer, String)>] byte offset and digest of each run of data
-  def held(path)
-    open_disk(path) do |disk|
-      disk.extents.map do |offset, length|
-        sha = Digest::SHA256.new
-        offset.step(offset + length - 1, MIB) { |at| sha << disk.read(at, [MIB, offset + length - at].min) }
-        [offset, sha.hexdigest]
+  def held(path, from: 0, below: nil)
+    open_disk(path, logical_sector: 1) do |disk|
+      runs = disk.extents.map { |offset, length| [[offset, from].max, [offset + length, below || disk.size].min] }
+      runs.select { |first, last| last > first }.map do |first, last|
+        sha = OpenSSL::Digest.new('SHA256') # much faster than Digest's
+        first.step(last - 1, MIB) { |at| sha << disk.read(at, [MIB, last - at].min) }
+        [first, sha.hexdigest]
       end
     end
   end

@@ -13,13 +13,27 @@ const rows = computed(() =>
     return { ...drawn, title: drawn.name || roleName(drawn.role), words: props.say(part, drawn.size) }
   }),
 )
+const LINE = 17
+/** Where names would lie upon each other, some say less, and some nothing: never the chosen one. */
+const named = computed(() => {
+  let free = -LINE
+  const chosen = rows.value.find((row) => row.number !== null && row.number === props.chosen)
+  return rows.value.flatMap((row) => {
+    const middle = row.top + row.height / 2
+    const full = LINE * (2 + row.words.length)
+    const fits = (size: number) => middle - size / 2 >= free && (row === chosen || !chosen || Math.abs(middle - (chosen.top + chosen.height / 2)) >= (size + LINE * (2 + chosen.words.length)) / 2)
+    const size = row === chosen || fits(full) ? full : fits(LINE) ? LINE : 0
+    if (size) free = Math.max(free, middle + size / 2 - 2)
+    return size ? [{ ...row, short: size === LINE }] : []
+  })
+})
 </script>
 
 <template>
   <ul :class="side" :style="{ height: `${height}px` }">
-    <li v-for="row in rows" :key="row.key" :style="{ top: `${row.top + row.height / 2}px` }" :title="exact(row.size)" :class="{ chosen: chosen !== undefined && row.number !== null && row.number === chosen }" @click="row.number !== null && emit('choose', row.number)">
-      <b>{{ row.title }}</b><span>{{ bytes(row.size) }}{{ row.kind ? ` · ${row.kind}` : '' }}</span>
-      <span v-for="word in row.words" :key="word">{{ word }}</span>
+    <li v-for="row in named" :key="row.key" :style="{ top: `${row.top + row.height / 2}px` }" :title="exact(row.size)" :class="{ chosen: chosen !== undefined && row.number !== null && row.number === chosen }" @click="row.number !== null && emit('choose', row.number)">
+      <b>{{ row.title }}</b>
+      <template v-if="!row.short"><span>{{ bytes(row.size) }}{{ row.kind ? ` · ${row.kind}` : '' }}</span><span v-for="word in row.words" :key="word">{{ word }}</span></template>
     </li>
   </ul>
 </template>

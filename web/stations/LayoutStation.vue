@@ -97,7 +97,11 @@ async function read(text: string) {
 const stamp = () => seal({ digest: view.value?.digest })
 
 const used = (one: Part | null) => (one ? [`${bytes(one.volume.used_bytes)} used`, ...(parts.value.some((other) => other.number === one.number) || view.value?.way === 'part' ? [] : ['left out'])] : [])
-const after = (one: Part | null) => (one ? [one.change ?? 'as is'] : ['left free'])
+const after = (one: Part | null, size: number) => {
+  if (!one) return ['left free']
+  const unused = size - one.volume.used_bytes
+  return one.volume.kind && one.volume.kind !== 'swap' && unused > 0 ? [one.change ?? 'as is', `${bytes(unused)} free`] : [one.change ?? 'as is']
+}
 const gone = (one: Part | null) => (one ? [`${bytes(one.volume.used_bytes)} used`, stays(one) ? 'stays' : 'is lost'] : [])
 const stays = (one: Part) => parts.value.some((other) => other.kept && other.number === -one.number!)
 const lost = computed(() => (view.value?.now?.parts ?? []).filter((one) => !stays(one)).length > 0)
