@@ -26,7 +26,7 @@ export function useWishes(docket: () => number, view: Ref<LayoutView | null>, fa
       before.value = after.value = []
     }
   }
-  watch([before, after], () => sessionStorage.setItem(key(), JSON.stringify({ before: before.value.slice(-MOST), after: after.value.slice(-MOST) })), { deep: true })
+  watch([before, after], () => sessionStorage.setItem(key(), JSON.stringify({ before: before.value.slice(-MOST), after: after.value.slice(-MOST) })), { deep: true, flush: 'sync' })
 
   /** The settings of the wish now, without its way and places. */
   function settings(): Wish {
@@ -54,16 +54,21 @@ export function useWishes(docket: () => number, view: Ref<LayoutView | null>, fa
     const old = view.value?.wish
     if (busy.value || !old || view.value?.sealed) return false
     refusal.value = ''
-    if (!(await post(next))) return false
-    if (spring && !view.value?.valid) {
-      const problem = view.value?.problem
-      await post(old)
-      refusal.value = problem ? `${problem.title}. ${problem.message}.` : 'That cannot be'
+    // Noted first: a page that is loaded anew in the middle can take it back too.
+    before.value.push(old)
+    const forgotten = after.value
+    after.value = []
+    const forget = () => {
+      before.value.pop()
+      after.value = forgotten
       return false
     }
-    before.value.push(old)
-    after.value = []
-    return true
+    if (!(await post(next))) return forget()
+    if (!spring || view.value?.valid) return true
+    const problem = view.value?.problem
+    await post(old)
+    refusal.value = problem ? `${problem.title}. ${problem.message}.` : 'That cannot be'
+    return forget()
   }
 
   async function step(from: Ref<Wish[]>, to: Ref<Wish[]>) {
