@@ -18,7 +18,7 @@ class LayoutView
   end
 
   # @return [Array<Hash>] parts as they come to lie on the target
-  def parts = @plan.places.map { |place| part(place) }
+  def parts = @plan.places.empty? ? whole : @plan.places.map { |place| part(place) }
 
   private
 
@@ -34,6 +34,16 @@ class LayoutView
   def problem
     found = @plan.problem or return
     { title: found.title, message: found.detail, part: found.part }
+  end
+
+  # A disk without a table that is known is written as it is.
+  def whole
+    @layout.docket.image.document.parts.map do |one|
+      size = one['size_bytes']
+      one.deep_symbolize_keys.merge(number: 1, to_number: 1, change: 'as is', how: 'copy', kept: false, resizable: false,
+                                    reason: 'Without a partition table nothing of it can be resized', least_bytes: size,
+                                    most_bytes: nil, image_bytes: size)
+    end
   end
 
   def part(place)

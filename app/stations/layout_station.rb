@@ -10,7 +10,7 @@ module Stations
     def view
       return { waits_for: docket.waits_for('layout') } unless docket.image && docket.target
 
-      { image: { parts: docket.image.document.partitions, size_bytes: docket.image.document.size }, **layout_view,
+      { image: { parts: docket.image.document.parts, size_bytes: docket.image.document.size }, **layout_view,
         now: sealed_evidence('now') || now_view, sealed: docket.sealed?('layout'), try: latest_try&.view,
         presets: LayoutPreset.includes(:technician).order(:name).map(&:view) }
     end

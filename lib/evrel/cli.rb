@@ -32,7 +32,7 @@ module Evrel
         match --computer NAME_OR_FILE FOLDER…     which image for which trouble
               [--cause CAUSE] [--since TIME[..TIME]]
         startup PATH                              read the start-up chain
-        try PATH [--expect TEXT] [--limit SECONDS] [--picture FILE]
+        try PATH [--expect TEXT] [--limit SECONDS] [--picture FILE] [--sector BYTES]
     TEXT
 
     # @param out [IO] takes JSON
@@ -177,6 +177,7 @@ module Evrel
       parser.on('--expect TEXT') { |text| options[:expect] = text }
       parser.on('--limit SECONDS', Float) { |seconds| options[:limit] = seconds }
       parser.on('--picture FILE') { |file| picture = file }
+      parser.on('--sector BYTES', Integer) { |bytes| options[:sector] = bytes }
       path, = operands(arguments, 1, parser)
       result = with_image(path) do |image, kept|
         file, format = Image::TrialSource.of(image, kept)

@@ -11,7 +11,7 @@ module Evrel
       WORTH_SAYING = 8 * MIB
 
       # @return [Array<Fact>]
-      def all = [*start_way, *moved, *left_out, *table_kind, *beyond, *unallocated]
+      def all = [*start_way, *code, *moved, *left_out, *table_kind, *beyond, *unallocated]
 
       private
 
@@ -39,6 +39,18 @@ module Evrel
         return 'The computer starts by UEFI from an MBR: not every firmware does' if @target.firmware == 'uefi'
 
         'The computer starts by BIOS: a loader has to be put in front of a GPT, with a part of its own'
+      end
+
+      # A loader may lie in front of the first partition.
+      def code
+        return [] unless @kind == 'mbr' && @source.kind == 'mbr' && @placed.any?
+
+        first = @source.parts.map(&:start).min
+        now = @placed.map(&:start).min
+        return [] if now >= first
+
+        [fact('code', :ask, 'Less room in front of the first partition',
+              "#{bytes(first)} before, #{bytes(now)} now: a loader that lies there may be cut")]
       end
 
       # What keeps its size and comes to lie elsewhere.
