@@ -7,8 +7,10 @@ LayoutTryJob = Struct.new(:try_id) do
 
   def perform
     @try = LayoutTry.find(try_id)
-    return if @try.state != 'queued'
+    return unless @try.open?
 
+    # Begun anew where the worker was killed in the middle.
+    @try.discard_files
     @try.update!(state: 'running')
     facts = run
     wrong = facts.count { |fact| fact.state == :no }

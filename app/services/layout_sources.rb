@@ -16,12 +16,14 @@ module LayoutSources
   # @return [Known]
   # @raise [Evrel::Error]
   def of(image)
+    # Not within the lock: a slow shelf keeps nobody else waiting.
+    found = LOCK.synchronize { CACHE[image.uid] } || image.open_image { |opened| read(opened) }
     LOCK.synchronize do
-      found = CACHE.delete(image.uid) || image.open_image { |opened| read(opened) }
+      CACHE.delete(image.uid) # the latest comes last
       CACHE[image.uid] = found
       CACHE.shift if CACHE.size > KEPT
-      found
     end
+    found
   end
 
   def read(opened)

@@ -60,20 +60,10 @@ const share = (number: number | null) => (props.written ? (props.written[String(
 
 <style scoped>
 .core { display: block; flex: none; }
-.air { fill: var(--sheet); opacity: 0.45; }
 .ahead { fill: var(--sheet); opacity: 0.62; }
 .front { fill: var(--ember); }
-.seam { fill: var(--sheet); }
-.dot { fill: var(--ink2); opacity: 0.55; }
 .lost { fill: var(--crimson); opacity: 0.5; }
 .edge { fill: none; stroke: var(--ink); stroke-width: 1.3; }
 .edge.pale { stroke: var(--edge); }
 .faded > :not(title) { opacity: 0.6; }
-.r-startup { fill: var(--r-startup); }
-.r-reserved { fill: var(--r-reserved); }
-.r-system { fill: var(--r-system); }
-.r-data { fill: var(--r-data); }
-.r-recovery { fill: var(--r-recovery); }
-.r-swap { fill: var(--r-swap); }
-.r-free { fill: var(--r-free); }
 </style>

@@ -123,9 +123,6 @@ const label = (part: Drawn) => `${part.name || roleName(part.role)}, ${bytes(par
 <style scoped>
 .fit { position: relative; touch-action: none; }
 svg { display: block; }
-.air { fill: var(--sheet); opacity: 0.45; }
-.seam { fill: var(--sheet); }
-.dot { fill: var(--ink2); opacity: 0.55; }
 .knit { stroke: var(--ink); stroke-width: 1; opacity: 0.25; }
 .lit { fill: none; stroke: var(--ink); stroke-width: 5; }
 .edge { fill: none; stroke: var(--ink); stroke-width: 1.3; }
@@ -136,11 +133,4 @@ svg { display: block; }
 .grip { position: absolute; left: 50%; width: 36px; height: 14px; margin: -7px 0 0 -18px; border: 1.3px solid var(--ink); border-radius: 8px; background: var(--sheet); cursor: ns-resize; display: grid; align-content: center; justify-items: center; gap: 2px; }
 .grip i { width: 16px; height: 1.2px; background: var(--ink); }
 .tip { position: absolute; left: 50%; transform: translate(-50%, -50%); background: var(--sheet); border: 1px solid var(--ink); border-radius: 6px; padding: 2px 8px; display: grid; text-align: center; white-space: nowrap; pointer-events: none; z-index: 2; line-height: 1.25; }
-.r-startup { fill: var(--r-startup); }
-.r-reserved { fill: var(--r-reserved); }
-.r-system { fill: var(--r-system); }
-.r-data { fill: var(--r-data); }
-.r-recovery { fill: var(--r-recovery); }
-.r-swap { fill: var(--r-swap); }
-.r-free { fill: var(--r-free); }
 </style>

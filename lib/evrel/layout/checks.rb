@@ -77,7 +77,8 @@ module Evrel
         @placed.each_cons(2).filter_map do |one, two|
           if one.end > two.start
             fact('overlap', :no, "#{one.part.word} and #{two.part.word} overlap",
-                 "They share #{bytes([one.end, two.end].min - two.start)}", part: two.number)
+                 "They share #{bytes([one.end, two.end].min - two.start)}: begin #{two.part.word} at #{bytes(one.end)} or later",
+                 part: two.number)
           elsif @kind == 'mbr' && split_container?(two)
             fact('container', :no, "#{two.part.word} stands between logical partitions",
                  'The extended partition is one piece: put it before or behind them', part: two.number)

@@ -97,7 +97,8 @@ module Evrel
         return unless other
 
         no('overlap', "It overlaps partition #{other.number}",
-           "They share #{Units.bytes([other.end, last].min - [other.start, start].max)}")
+           "They share #{Units.bytes([other.end, last].min - [other.start, start].max)}: make it smaller, choose other room, or " \
+           "restore it over partition #{other.number}")
       end
 
       def check_number(number)
