@@ -59,20 +59,27 @@ module Disks
   end
 
   MASTERS = {} # rubocop:disable Style/MutableConstant -- name → path
+  COPIES = {} # rubocop:disable Style/MutableConstant -- path of a copy → name, and when it was last changed
 
   # A disk that takes its time to make is made once for the whole run, and copied.
   # @yieldparam path [String] where it is made
   # @return [String] a copy that the example may spoil
   def made_once(name, copy = name)
+    kept_once(name, file(copy)) { |made| yield made }
+    COPIES[file(copy)] = [name, File.mtime(file(copy))]
+    file(copy)
+  end
+
+  # @yieldparam name [String] what is to be made, in the example's folder
+  def kept_once(name, copy)
     MASTERS[name] ||= begin
       folder = Dir.mktmpdir('evrel-masters')
       at_exit { FileUtils.rm_rf(folder) }
-      yield name
-      run('mv', file(name), File.join(folder, name))
-      File.join(folder, name)
+      yield made = "made-#{MASTERS.size}"
+      run('mv', file(made), File.join(folder, 'made'))
+      File.join(folder, 'made')
     end
-    run('cp', '--sparse=always', MASTERS[name], file(copy))
-    file(copy)
+    run('cp', '-r', '--sparse=always', MASTERS[name], copy)
   end
 
   # GPT with a FAT32, an ext4 and a swap; 700 MB, of which little is used.
@@ -96,8 +103,16 @@ module Disks
     run('dd', "if=#{source}", "of=#{disk}", 'bs=1M', "seek=#{offset / MIB}", 'conv=notrunc,sparse', 'status=none')
   end
 
-  # @return [String] folder of an image of the disk
+  # @return [String] folder of an image of the disk; of a disk as it was made once, the image is taken once too
   def captured(disk, name = 'image', **about)
+    master, changed = COPIES[disk]
+    return capture(disk, name, about) if master.nil? || File.mtime(disk) != changed || File.exist?(file(name))
+
+    kept_once([master, about].inspect, file(name)) { |made| capture(disk, made, about) }
+    file(name)
+  end
+
+  def capture(disk, name, about)
     open_disk(disk) { |opened| Evrel::Image::Capture.new(opened, file(name), about:).run }
     file(name)
   end
