@@ -64,8 +64,8 @@ module Disks
   # A disk that takes its time to make is made once for the whole run, and copied.
   # @yieldparam path [String] where it is made
   # @return [String] a copy that the example may spoil
-  def made_once(name, copy = name)
-    kept_once(name, file(copy)) { |made| yield made }
+  def made_once(name, copy = name, &)
+    kept_once(name, file(copy), &)
     COPIES[file(copy)] = [name, File.mtime(file(copy))]
     file(copy)
   end
