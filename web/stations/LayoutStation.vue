@@ -105,10 +105,7 @@ const after = (one: Part | null, size: number) => {
 const gone = (one: Part | null) => (one ? [`${bytes(one.volume.used_bytes)} used`, stays(one) ? 'stays' : 'is lost'] : [])
 const stays = (one: Part) => parts.value.some((other) => other.kept && other.number === -one.number!)
 const lost = computed(() => (view.value?.now?.parts ?? []).filter((one) => !stays(one)).length > 0)
-function look(fact: Fact | null) {
-  lit.value = fact?.part ?? null
-  if (fact && fact.part === undefined && ['fits', 'room', 'loss'].includes(fact.id)) lit.value = null
-}
+const look = (fact: Fact | null) => (lit.value = fact?.part ?? null)
 
 function stepKey(event: KeyboardEvent) {
   if (!(event.ctrlKey || event.metaKey) || event.altKey || /^(INPUT|TEXTAREA)$/.test((event.target as HTMLElement).tagName)) return

@@ -114,7 +114,7 @@ module Evrel
         [up([first, least].max), unit].max
       end
 
-      def logical?(part) = @kind == 'mbr' && (@source.kind == 'mbr' ? part.logical : Tables.logical?(@parts, part))
+      def logical?(part) = @kind == 'mbr' && Tables.logical?(@source.kind, @parts, part)
 
       # One part takes all that the others leave.
       def grown(sizes)

@@ -24,7 +24,7 @@ module Evrel
       def fact(id, state, title, detail, part: nil) = Fact.new(id:, state:, title:, detail:, part:)
       def bytes(number) = Units.bytes(number)
       def limit = @arrange.limit
-      def logical?(one) = @source.kind == 'mbr' ? one.part.logical : Tables.logical?(@placed.map(&:part), one.part)
+      def logical?(one) = Tables.logical?(@source.kind, @placed.map(&:part), one.part)
     end
   end
 end

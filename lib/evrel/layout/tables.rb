@@ -14,9 +14,14 @@ module Evrel
       BASIC_DATA = 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7'
       LINUX = '0x83'
 
-      # More than four parts of a GPT: the fourth and all behind it become logical.
+      # Whether a part is logical in an MBR. Of more than four parts of a GPT the fourth and all behind it become so.
+      # @param kind [String] of the table that the part comes from
       # @param parts [Array<Part>] in the order of the disk
-      def self.logical?(parts, part) = parts.size > 4 && parts.index { |one| one.number == part.number } >= 3
+      def self.logical?(kind, parts, part)
+        return part.logical if kind == 'mbr'
+
+        parts.size > 4 && parts.index { |one| one.number == part.number } >= 3
+      end
 
       # An identity that is the same for the same disk and wish: a GUID of version 8 (RFC 9562, 5.8) over what it is of.
       # @param what [Array]
@@ -135,9 +140,7 @@ module Evrel
 
       def fat_type(part) = { 'fat32' => '0x0c', 'fat16' => '0x0e' }.fetch(part.kind, LINUX)
 
-      def logical?(placed, one)
-        @source.kind == 'mbr' ? one.part.logical : Tables.logical?(placed.map(&:part), one.part)
-      end
+      def logical?(placed, one) = Tables.logical?(@source.kind, placed.map(&:part), one.part)
 
       def partition(one, **fields)
         Table::Partition.new(first_lba: one.start / @target.sector, last_lba: (one.end / @target.sector) - 1, sector: @target.sector,
