@@ -110,7 +110,8 @@ module Evrel
         command.run(image, target) { |progress| show(progress.order, progress.done, progress.total) }
       end
       print({ image: path, target:, verified: result.verified?, read_back: result.read_back, written: result.written,
-              compared: result.compared, mismatches: result.mismatches, orders: result.orders.map(&:to_h) })
+              spared: result.spared, discarded: result.discarded, compared: result.compared, rewritten: result.rewritten,
+              digest: result.digest, mismatches: result.mismatches, orders: result.orders.map(&:to_h) })
       result.mismatches.empty? ? FINE : FINDING
     end
 

@@ -11,7 +11,7 @@ module Evrel
   #   read_bytes(o, n)  n bytes at byte offset o; the range is already checked
   #   write_bytes(o, s) and, where writable: discard_bytes(o, n), flush
   #
-  # and may override `extents`, `discards_to_zero?` and `drop_cache`. Offsets and
+  # and may override `extents`, `discards_to_zero?`, `drop_cache` and `apart?`. Offsets and
   # lengths are bytes throughout. spec/support/disk_contract.rb is the
   # contract that every kind passes.
   module Disk
@@ -25,6 +25,10 @@ module Evrel
 
       read_bytes(offset, length)
     end
+
+    # As `read`, into a string that is there already: spares making one for each.
+    # @param buffer [String] binary; its contents are replaced
+    def read_into(buffer, offset, length) = buffer.replace(read(offset, length))
 
     # Writes all of +data+ at byte +offset+.
     # @raise [OutOfRange, Unreadable, Refused] the last on a read-only disk
@@ -40,6 +44,14 @@ module Evrel
       check_writable
       check_range(offset, length)
       discard_bytes(offset, length) unless length.zero?
+    end
+
+    # Makes the range read as zeros, whatever that takes.
+    def zero(offset, length)
+      return discard(offset, length) if discards_to_zero?
+
+      zeros = "\0".b * [length, MIB].min
+      offset.step(offset + length - 1, MIB) { |at| write(at, zeros.byteslice(0, [MIB, offset + length - at].min)) }
     end
 
     # Whether a discarded range is known to read as zeros.
@@ -61,6 +73,10 @@ module Evrel
     end
 
     def writable? = false
+
+    # Whether a forked process can read it as well: it keeps no state and no line that two would share.
+    def apart? = false
+
     def close; end
 
     private

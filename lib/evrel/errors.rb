@@ -28,6 +28,9 @@ module Evrel
   # The operating system could not give or take the bytes.
   class Unreadable < Error; end
 
+  # The device does not answer at all: it is not there any more.
+  class Away < Unreadable; end
+
   # A read or write outside of the disk: a mistake of the caller.
   class OutOfRange < Error; end
 

@@ -1,29 +1,41 @@
 # frozen_string_literal: true
 
 module Evrel
-  # Ordered work on both cores: jobs go through a block on several threads,
-  # their results come out in the order in which the jobs went in. Worth it
-  # where the block spends its time without the interpreter's lock (reading,
-  # zstd).
+  # Ordered work on all cores: jobs go through a block side by side, their
+  # results come out in the order in which the jobs went in. In processes where
+  # the work can be done apart (see Crew), else on threads, which is worth it
+  # where it spends its time without the interpreter's lock (reading, zstd).
   module Pipeline
     THREADS = 2
     AHEAD = 4 # jobs in flight per thread: bounds the memory
 
     # @param jobs [Enumerable] taken one after the other
-    # @param work [Proc] job → result, on one of the threads
+    # @param work [#call] (job, out) → result; what it appends to out comes with the result
+    # @param apart [Boolean] whether other processes can do it
+    # @param room [Integer] bytes that one job appends at the most
     # @yieldparam result [Object] in order
+    # @yieldparam bytes [String] begins with what was appended; only until the block returns
     # @raise whatever +work+ raised, at its place in the order
-    def self.each(jobs, work, threads: THREADS)
-      queue = SizedQueue.new(threads * AHEAD)
-      workers = Array.new(threads) { Thread.new { run(queue, work) } }
+    def self.each(jobs, work, apart: false, room: 0, &block)
+      return threads(jobs, work, &block) unless apart
+
+      crew = Crew.new(work, room:)
+      crew.each(jobs, &block)
+    ensure
+      crew&.close
+    end
+
+    def self.threads(jobs, work)
+      queue = SizedQueue.new(THREADS * AHEAD)
+      workers = Array.new(THREADS) { Thread.new { run(queue, work) } }
       pending = []
       jobs.each do |job|
         slot = Queue.new
         queue << [job, slot]
         pending << slot
-        yield taken(pending.shift) if pending.size >= threads * AHEAD
+        yield(*taken(pending.shift)) if pending.size >= THREADS * AHEAD
       end
-      yield taken(pending.shift) until pending.empty?
+      yield(*taken(pending.shift)) until pending.empty?
     ensure
       queue&.close
       workers&.each(&:kill)
@@ -33,20 +45,20 @@ module Evrel
     def self.run(queue, work)
       while (job, slot = queue.pop)
         begin
-          slot << [work.call(job), nil]
+          out = ''.b
+          slot << [work.call(job, out), out, nil]
         rescue StandardError => e
-          slot << [nil, e]
+          slot << [nil, nil, e]
         end
       end
     end
-    private_class_method :run
 
     def self.taken(slot)
-      result, error = slot.pop
+      result, out, error = slot.pop
       raise error if error
 
-      result
+      [result, out]
     end
-    private_class_method :taken
+    private_class_method :threads, :run, :taken
   end
 end

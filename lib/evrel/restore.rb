@@ -5,17 +5,28 @@ module Evrel
   module Restore
     # What a write is doing. order is the id of an Order, part the number of a
     # partition or nil; done and total are bytes within the order, written and
-    # to_write bytes of the whole write, speed is bytes per second of late.
-    Progress = Struct.new(:order, :part, :done, :total, :written, :to_write, :speed, keyword_init: true)
+    # to_write bytes of the whole write, spared those of them that the target
+    # had already; speed is bytes per second of late; source_retries and
+    # target_retries count how often either was asked again; limit is the side
+    # that the others wait for: 'target', 'processor', 'shelf', or nil.
+    Progress = Struct.new(:order, :part, :done, :total, :written, :to_write, :speed, :spared, :source_retries, :target_retries,
+                          :limit, keyword_init: true)
 
-    # orders: Outcome of each, in order; mismatches: places that did not read
-    # back as they should, as hashes with offset, cluster and part.
-    Result = Struct.new(:orders, :written, :compared, :mismatches, :read_back, :resumed, keyword_init: true) do
+    # orders: Outcome of each, in order; written, spared (there already) and
+    # discarded are bytes, compared clusters; mismatches: places that did not
+    # read back as they should, as hashes with offset, cluster and part;
+    # rewritten: places that did so only after they were written again; digest
+    # as in ReadBack; taken: clusters that were not from the image itself, as
+    # hashes with cluster, part and how ('zeros', or the id of another image);
+    # without: numbers of parts that were left out; retries by side.
+    Result = Struct.new(:orders, :written, :spared, :discarded, :compared, :mismatches, :rewritten, :digest, :taken, :without, :retries,
+                        :read_back, :resumed, keyword_init: true) do
       # @return [Boolean] read back from the disk, and every cluster matched
       def verified? = read_back && mismatches.empty?
     end
 
-    # What became of one order: seconds and bytes.
-    Outcome = Struct.new(:id, :seconds, :bytes, :resumed, keyword_init: true)
+    # What became of one order: seconds, its bytes, and of them those that were
+    # really written, and those that the target had already.
+    Outcome = Struct.new(:id, :seconds, :bytes, :resumed, :moved, :spared, keyword_init: true)
   end
 end

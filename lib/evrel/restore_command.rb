@@ -13,6 +13,8 @@ module Evrel
       @scratch = Dir.tmpdir
       parser = OptionParser.new
       parser.on('--[no-]read-back') { |value| @options[:read_back] = value }
+      parser.on('--differing') { @options[:differing] = true }
+      parser.on('--unused WAY') { |way| @options[:unused] = way }
       parser.on('--accept-unread') { @options[:accept_unread] = true }
       parser.on('--plan FILE') { |file| @plan = file }
       parser.on('--scratch FOLDER') { |folder| @scratch = folder }

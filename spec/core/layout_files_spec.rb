@@ -119,6 +119,13 @@ RSpec.describe Evrel::Layout do
       expect(others.call).to eq(before)
     end
 
+    it 'takes a single part of a GPT, under the type that it has in an MBR' do
+      fitted(image, target, {})
+      gpt = three_parts('gpt.raw').tap { |path| run('sgdisk', '-t', '1:0700', path) }
+      fitted(captured(gpt, 'gpt-image'), target, { 'way' => 'part', 'part' => 1, 'over' => 5 })
+      expect(run('sfdisk', '--part-type', target, '5').strip).to eq('c')
+    end
+
     it 'keeps old tracks where it is asked to, and is freed of them else' do
       old = partitioned('old.raw', 200 * mib, "label: dos\nstart=63, size=160587, type=83\nstart=160650, size=192780, type=83\n")
       image = captured(old, 'old-image')

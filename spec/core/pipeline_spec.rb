@@ -4,13 +4,13 @@ RSpec.describe Evrel::Pipeline do
   def results(jobs, work) = [].tap { |found| described_class.each(jobs, work) { |result| found << result } }
 
   it 'gives results in the order of the jobs, whatever takes longest' do
-    expect(results(1..40, ->(job) { sleep(rand / 500) && (job * 2) })).to eq((1..40).map { |job| job * 2 })
-    expect(results([], ->(job) { job })).to eq([])
+    expect(results(1..40, ->(job, _out) { sleep(rand / 500) && (job * 2) })).to eq((1..40).map { |job| job * 2 })
+    expect(results([], ->(job, _out) { job })).to eq([])
   end
 
   it 'raises at the place where the work failed, after all results before it' do
     seen = []
-    work = ->(job) { job == 7 ? raise(Evrel::Mismatch, 'seven') : job }
+    work = ->(job, _out) { job == 7 ? raise(Evrel::Mismatch, 'seven') : job }
     expect { described_class.each(1..40, work) { |result| seen << result } }.to raise_error(Evrel::Mismatch, 'seven')
     expect(seen).to eq([1, 2, 3, 4, 5, 6])
   end
@@ -19,7 +19,7 @@ RSpec.describe Evrel::Pipeline do
     taken = 0
     jobs = Enumerator.new { |into| loop { into << (taken += 1) } }
     before = Thread.list.size
-    expect { described_class.each(jobs, ->(job) { job }) { |result| raise Interrupt if result == 5 } }.to raise_error(Interrupt)
+    expect { described_class.each(jobs, ->(job, _out) { job }) { |result| raise Interrupt if result == 5 } }.to raise_error(Interrupt)
     expect(taken).to be < 30
     expect(Thread.list.size).to eq(before)
   end

@@ -118,11 +118,13 @@ module Disks
   end
 
   # Restores without the application, as `bin/evrel restore` does.
-  def restore(image, target, **options, &)
+  # @param faults [Hash, nil] of the target, as in Disk::Faulty
+  def restore(image, target, faults: nil, **options, &block)
     open_disk(target, writable: true) do |disk|
       opened = Evrel::Image.open(image)
       plan = Evrel::Layout.as_in_image(opened, disk)
-      Evrel::Restore::Engine.new(image: opened, target: disk, plan:, **options).run(&)
+      disk = Evrel::Disk::Faulty.new(disk, **faults) if faults
+      Evrel::Restore::Engine.new(image: opened, target: disk, plan:, waits: [0.0, 0.0], **options).run(&block)
     ensure
       opened&.close
     end

@@ -7,21 +7,34 @@ module Evrel
       # @param disk [Disk]
       # @param unreadable [Array<(Integer, Integer)>] byte offset and length of places that cannot be
       #   read; a read that touches one fails as a whole, like the system's
+      # @param unwritable [Array<(Integer, Integer)>] the same for writes: what lies before the place is taken
+      # @param wears_out_after [Integer, nil] bytes after which it takes no write any more; it is still read
+      # @param hiccups [Integer, nil] one operation in so many fails, and works when it is asked again
       # @param flips [Array<(Integer, Integer)>] places of which the lowest bit of every byte comes back wrong
       # @param true_capacity [Integer, nil] bytes behind which it begins anew at its start
       # @param gives_out_after [Integer, nil] bytes that it still moves before it falls silent
       # @yield once, when it falls silent
-      def initialize(disk, unreadable: [], flips: [], true_capacity: nil, gives_out_after: nil, &on_end)
+      def initialize(disk, unreadable: [], unwritable: [], wears_out_after: nil, hiccups: nil, flips: [], true_capacity: nil,
+                     gives_out_after: nil, &on_end)
         super(disk)
         @unreadable = unreadable
+        @unwritable = unwritable
+        @wears_out_after = wears_out_after
+        @hiccups = hiccups
+        @operations = @taken = 0
         @flips = flips
         @true_capacity = true_capacity
         @left = gives_out_after
         @on_end = on_end
       end
 
+      # It counts what goes through it.
+      def apart? = false
+      def read_into(buffer, offset, length) = buffer.replace(read(offset, length))
+
       def read(offset, length)
         move(length)
+        hiccup(offset)
         bad, = @unreadable.find { |from, size| overlap?(from, size, offset, length) }
         raise Unreadable.new('input/output error', where: "byte #{[bad, offset].max}") if bad
 
@@ -31,11 +44,10 @@ module Evrel
 
       def write(offset, data)
         move(data.bytesize)
-        done = 0
-        pieces(offset, data.bytesize).each do |at, size|
-          __getobj__.write(at, data.byteslice(done, size))
-          done += size
-        end
+        hiccup(offset)
+        bad = bad_place(offset, data.bytesize)
+        store(offset, bad ? data.byteslice(0, bad - offset) : data)
+        raise Unreadable.new('input/output error', where: "byte #{bad}") if bad
       end
 
       def discard(offset, length)
@@ -49,6 +61,29 @@ module Evrel
       end
 
       private
+
+      def store(offset, data)
+        done = 0
+        pieces(offset, data.bytesize).each do |at, size|
+          __getobj__.write(at, data.byteslice(done, size))
+          done += size
+        end
+        @taken += data.bytesize
+      end
+
+      # @return [Integer, nil] the first byte of a write that is not taken
+      def bad_place(offset, length)
+        return offset if @wears_out_after && @taken >= @wears_out_after
+
+        bad, = @unwritable.find { |from, size| overlap?(from, size, offset, length) }
+        bad && [bad, offset].max
+      end
+
+      def hiccup(offset)
+        return unless @hiccups && ((@operations += 1) % @hiccups).zero?
+
+        raise Unreadable.new('input/output error', where: "byte #{offset}")
+      end
 
       def overlap?(from, size, offset, length) = from < offset + length && from + size > offset
 
@@ -88,7 +123,7 @@ module Evrel
 
         @on_end&.call
         @on_end = nil
-        raise Unreadable.new('the drive does not answer any more', where: 'drive')
+        raise Away.new('the drive does not answer any more', where: 'drive', hint: 'plug it in again')
       end
     end
   end

@@ -52,11 +52,19 @@ module Evrel
 
       def writable? = @writable
       def discards_to_zero? = true
+      def apart? = true
 
       def read_bytes(offset, length)
         data = pread(offset, length)
         data << pread(offset + data.bytesize, length - data.bytesize) while data.bytesize < length
         data
+      end
+
+      def read_into(buffer, offset, length)
+        check_range(offset, length)
+        pread(offset, length, buffer)
+        buffer << pread(offset + buffer.bytesize, length - buffer.bytesize) while buffer.bytesize < length
+        buffer
       end
 
       def write_bytes(offset, data)
@@ -107,15 +115,25 @@ module Evrel
       def open_io
         io = ::File.open(path, @writable ? 'r+b' : 'rb')
         raise Unreadable.new("#{path} is not a regular file", where: path) unless io.stat.file?
-        return io if !@writable || io.flock(::File::LOCK_EX | ::File::LOCK_NB)
+        return io if !@writable || locked?(io)
 
         raise Refused.new("#{path} is being written by another process", where: path)
       rescue SystemCallError => e
         raise Unreadable.new("#{path} cannot be opened: #{reason(e)}", where: path)
       end
 
-      def pread(offset, length)
-        @io.pread(length, offset)
+      # Those that wrote for a process that was just killed may hold it a moment longer.
+      def locked?(io)
+        10.times do
+          return true if io.flock(::File::LOCK_EX | ::File::LOCK_NB)
+
+          sleep 0.1
+        end
+        false
+      end
+
+      def pread(offset, length, buffer = nil)
+        buffer ? @io.pread(length, offset, buffer) : @io.pread(length, offset)
       rescue EOFError
         raise Unreadable.new("#{path} ends early", where: "byte #{offset}")
       rescue SystemCallError => e

@@ -18,6 +18,7 @@ module Evrel
 
       def logical_sector = 1
       def physical_sector = 1
+      def apart? = @disks.all?(&:apart?)
       def close = @disks.each(&:close)
 
       def read_bytes(offset, length)

@@ -32,6 +32,7 @@ module Evrel
       def physical_sector = [@disk.physical_sector, logical_sector].max
       def writable? = @disk.writable?
       def discards_to_zero? = @disk.discards_to_zero?
+      def apart? = @disk.apart?
       def read_bytes(offset, length) = @disk.read(start + offset, length)
       def write_bytes(offset, data) = @disk.write(start + offset, data)
       def discard_bytes(offset, length) = @disk.discard(start + offset, length)

@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
-require 'digest'
 require 'fileutils'
+require 'openssl'
 require 'securerandom'
 
 module Evrel
@@ -51,10 +51,13 @@ module Evrel
         qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size)
         digests = Digests::Writer.new(in_work(Native::DIGESTS))
         total = @map.each_cluster.count * CLUSTER
-        Pipeline.each(@map.each_cluster.each_slice(BATCH), method(:prepare)) do |clusters|
-          clusters.each do |index, data, frame, digest|
-            qcow2.add(index, data, frame)
+        Pipeline.each(@map.each_cluster.each_slice(BATCH), method(:prepare), apart: apart?(total),
+                                                                             room: BATCH * CLUSTER) do |clusters, bytes|
+          at = 0
+          clusters.each do |index, size, digest|
+            qcow2.add(index, bytes.byteslice(at, size))
             digests.add(index, digest)
+            at += size
           end
           yield digests.count * CLUSTER, total if block_given?
         end
@@ -64,12 +67,23 @@ module Evrel
         qcow2&.close
       end
 
-      # On a thread: read, digest, compress.
-      def prepare(batch)
+      # What cannot be read is listed in this process.
+      def apart?(total) = @disk.apart? && !@tolerant && total > Crew::WORTH * CLUSTER
+
+      # Read, digest, compress. @return [Array<(Integer, Integer, String)>] number, bytes it takes, digest
+      def prepare(batch, out)
         batch.map do |index, ranges|
           data = cluster(index, ranges)
-          [index, data, data == ZEROS ? nil : Codec::Zstd.compress(data), Digests.of(data)]
+          kept = data == ZEROS ? '' : packed(data)
+          out << kept
+          [index, kept.bytesize, Digests.of(data)]
         end
+      end
+
+      # What does not get smaller stays as it is.
+      def packed(data)
+        frame = Codec::Zstd.compress(data)
+        frame.bytesize < data.bytesize ? frame : data
       end
 
       # What is not used within a cluster is zero: it says nothing, and packs well.
@@ -109,9 +123,17 @@ module Evrel
       def write_sums
         names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::MANIFEST]
         lines = names.select { |name| ::File.exist?(in_work(name)) }.map do |name|
-          "#{Digest::SHA256.file(in_work(name)).hexdigest}  #{name}\n"
+          "#{sum(in_work(name))}  #{name}\n"
         end
         ::File.write(in_work(Native::SUMS), lines.join)
+      end
+
+      # OpenSSL's is much faster than Ruby's own.
+      def sum(path)
+        sha = OpenSSL::Digest.new('SHA256')
+        piece = ''.b
+        ::File.open(path, 'rb') { |io| sha << piece while io.read(MIB, piece) }
+        sha.hexdigest
       end
 
       def in_work(name) = ::File.join(@work, name)

@@ -7,7 +7,7 @@ module Evrel
     # foreign image the digests are taken on the way, for next time. Damage is
     # told by cluster, offset, part and files.
     class Check
-      BATCH = 32
+      BATCH = 128
       # Damage beyond this many places is counted, not listed.
       MOST_LISTED = 100
 
@@ -53,28 +53,40 @@ module Evrel
       def clusters
         list = @image.digests
         total = list.count
-        Pipeline.each(list.each_batch(from: @begun&.position.to_i, batch: BATCH), method(:check)) do |found|
-          found.each { |index, digest, reason| count(index, digest, reason) }
-          return found.last.first + 1 if block_given? && yield(@clusters, total) == :stop && @clusters < total
+        jobs = list.each_span(from: @begun&.position.to_i, batch: BATCH)
+        Pipeline.each(jobs, method(:check), apart: apart?(total)) do |(size, last, found), _|
+          @clusters += size
+          found.each { |index, digest, reason| note(index, digest, reason) }
+          return last + 1 if block_given? && yield(@clusters, total) == :stop && @clusters < total
         end
         nil
       end
 
-      def count(index, digest, reason)
-        @clusters += 1
+      def note(index, digest, reason)
         return @taker&.add(index, digest) unless reason
 
         @damaged += 1
         @places << place(index, reason) if @places.size < MOST_LISTED
       end
 
-      def check(batch)
-        batch.map do |index, digest|
-          found = Digests.of(@image.cluster(index))
-          [index, found, ('does not match its digest' unless digest.nil? || found == digest)]
-        rescue Damaged, Mismatch => e
-          [index, nil, e.message]
-        end
+      # Taking up processes takes a moment.
+      def apart?(clusters) = @image.apart? && clusters > Crew::WORTH
+
+      # @return [(Integer, Integer, Array)] clusters, number of the last, and what is worth noting of them
+      def check(span, _out)
+        batch = @image.digests.slice(*span)
+        digests = batch.to_h
+        found = []
+        @image.each_cluster(digests.keys) { |index, data| found << judge(index, digests[index], data) }
+        found.select!(&:last) unless @taker
+        [batch.size, batch.last.first, found]
+      end
+
+      def judge(index, digest, data)
+        found = Digests.of(data || @image.cluster(index))
+        [index, found, ('does not match its digest' unless digest.nil? || found == digest)]
+      rescue Damaged, Mismatch => e
+        [index, nil, e.message]
       end
 
       def place(index, reason)

@@ -91,6 +91,30 @@ module Evrel
         end
       end
 
+      # Yields the batches of each_batch by their place in the list, without reading them: `slice` does.
+      # @yieldparam span [(Integer, Integer)] place of the first, and how many
+      def each_span(from: 0, below: nil, batch: BATCH)
+        return enum_for(:each_span, from:, below:, batch:) unless block_given?
+
+        at = lower_bound(from)
+        last = below ? lower_bound(below) : count
+        at.step(last - 1, batch) { |first| yield [first, [batch, last - first].min] }
+      end
+
+      # @return [Array<(Integer, String)>] numbers and digests
+      # @raise [Damaged] where they are not in order, with the one before them
+      def slice(at, count)
+        previous = at.zero? ? -1 : records(at - 1, 1).first.first
+        records(at, count).each { |record| previous = check_order(previous, record.first) }
+      end
+
+      # @return [String, nil] digest of one cluster
+      def of(index)
+        at = lower_bound(index)
+        found, digest = records(at, 1).first if at < count
+        digest if found == index
+      end
+
       # @return [Integer] how many clusters lie in from...below
       def count_between(from, below) = lower_bound(below) - lower_bound(from)
 
@@ -100,7 +124,7 @@ module Evrel
 
       def records(at, count)
         bytes = @file.read(HEAD + (at * RECORD), count * RECORD)
-        Array.new(count) { |index| bytes.unpack("@#{index * RECORD}Q<a32") }
+        bytes.unpack('Q<a32' * count).each_slice(2).to_a
       end
 
       def lower_bound(index)

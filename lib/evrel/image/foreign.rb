@@ -5,6 +5,8 @@ module Evrel
     # An image in another open format: answers as Native does. It has no
     # manifest: what can be known is learnt from what is in it.
     class Foreign
+      include OneByOne
+
       attr_reader :shelf, :path, :format, :disk, :uid, :findings
 
       # @param shelf [Shelf::Folder, Shelf::Web]
@@ -47,6 +49,9 @@ module Evrel
         offset = index * CLUSTER
         disk.read(offset, [CLUSTER, disk.size - offset].min).ljust(CLUSTER, "\0".b)
       end
+
+      # @return [Boolean] whether other processes can read it too
+      def apart? = disk.apart?
 
       def table = map.table
 

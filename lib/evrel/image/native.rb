@@ -45,6 +45,12 @@ module Evrel
       # @raise [Damaged]
       def cluster(index) = disk.cluster(index)
 
+      # As ClustersAtOnce#each_cluster.
+      def each_cluster(indexes, &) = disk.each_cluster(indexes, &)
+
+      # @return [Boolean] whether other processes can read it too
+      def apart? = disk.apart?
+
       def close
         disk.close
         digests.close

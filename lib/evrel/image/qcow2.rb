@@ -9,6 +9,7 @@ module Evrel
     # Without encryption, external data and subclusters.
     class Qcow2
       include Disk
+      include ClustersAtOnce
 
       OFFSET = 0x00FF_FFFF_FFFF_FE00 # bits 9 to 55 of L1 and L2 entries
       L2_CACHE = 4 * MIB # bytes of second-level tables that are kept
@@ -43,6 +44,8 @@ module Evrel
         @l2 = {}
         @lock = Mutex.new
       end
+
+      def apart? = @file.apart? && (backing.nil? || backing.apart?)
 
       def close
         @file.close
@@ -184,14 +187,19 @@ module Evrel
       def plain(offset, index) = file_bytes(offset, cluster_size, "cluster #{index}")
 
       def compressed(entry, index)
-        offset_bits = 62 - (@cluster_bits - 8)
-        offset = entry & ((1 << offset_bits) - 1)
-        sectors = (entry & (Qcow2Writer::COMPRESSED - 1)) >> offset_bits
-        length = ((sectors + 1) * 512) - (offset & 511)
-        bytes = file_bytes(offset, [length, @file.size - offset].min, "cluster #{index}")
+        offset, length = packed_at(entry)
+        bytes = file_bytes(offset, length, "cluster #{index}")
         @zstd ? Codec::Zstd.decompress(bytes, cluster_size) : inflate(bytes)
       rescue Damaged, Zlib::Error => e
         raise Damaged.new("cluster #{index} of the image: #{e.message}", where: "cluster #{index}")
+      end
+
+      # The length is told in sectors, and may reach beyond the frame.
+      def packed_at(entry)
+        offset_bits = 62 - (@cluster_bits - 8)
+        offset = entry & ((1 << offset_bits) - 1)
+        sectors = (entry & (Qcow2Writer::COMPRESSED - 1)) >> offset_bits
+        [offset, [((sectors + 1) * 512) - (offset & 511), @file.size - offset].min]
       end
 
       # Raw deflate with a window of 4 KiB, as the specification says.

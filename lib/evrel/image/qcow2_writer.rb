@@ -7,7 +7,7 @@ module Evrel
     # only one L2 table is ever held in memory.
     #
     #   writer = Qcow2Writer.new(path, disk_size)
-    #   writer.add(0, 65_536 bytes)
+    #   writer.add(0, bytes)
     #   writer.close
     class Qcow2Writer
       COMPRESSED = 1 << 62
@@ -17,6 +17,8 @@ module Evrel
       L2_ENTRIES = CLUSTER / 8
       # In a compressed entry the offset has 62 - (cluster_bits - 8) bits.
       OFFSET_BITS = 62 - (CLUSTER_BITS - 8)
+
+      FLUSH = 64 * MIB
 
       # @param path [String] must not exist
       # @param size [Integer] bytes of the disk
@@ -28,25 +30,27 @@ module Evrel
         @l1 = Array.new((size + (CLUSTER * L2_ENTRIES) - 1) / (CLUSTER * L2_ENTRIES), 0)
         @l2 = nil
         @last = -1
+        @flushed = 0
       end
 
       # @param index [Integer] number of the cluster on the disk, ascending
-      # @param data [String] CLUSTER bytes
-      # @param compressed [String, nil] its zstd frame; nil where it is all zeros
-      def add(index, data, compressed)
+      # @param bytes [String] its CLUSTER bytes, or fewer: a zstd frame of them; none where it is all zeros
+      def add(index, bytes)
         raise ArgumentError, "cluster #{index} after #{@last}" unless index > @last
 
         @last = index
         l2_for(index)[index % L2_ENTRIES] =
-          if compressed.nil? then ZERO
-          elsif compressed.bytesize < data.bytesize then put_compressed(compressed)
-          else put_plain(data)
+          if bytes.empty? then ZERO
+          elsif bytes.bytesize < CLUSTER then put_compressed(bytes)
+          else put_plain(bytes)
           end
+        flush_beside if @end - @flushed >= FLUSH
       end
 
       # Writes what is still missing and makes the file durable.
       # @return [Integer] bytes of the file
       def close
+        @flushing&.value
         finish_l2
         l1_offset = put_table(@l1.pack('Q>*'))
         table_offset, table_clusters = put_refcounts
@@ -55,10 +59,19 @@ module Evrel
         @io.fsync
         @io.size
       ensure
+        @flushing&.join(0.0)
         @io.close
       end
 
       private
+
+      # What is written goes to the disk while the rest is made: at the end nobody waits for all of it.
+      def flush_beside
+        @flushed = @end
+        @flushing&.value
+        @flushing = Thread.new { @io.fdatasync }
+        @flushing.report_on_exception = false
+      end
 
       def l2_for(index)
         number = index / L2_ENTRIES

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 
 module Evrel
   module Image
@@ -51,7 +51,7 @@ module Evrel
       end
 
       def sum_of(path)
-        sha = ::Digest::SHA256.new
+        sha = OpenSSL::Digest.new('SHA256') # much faster than Ruby's own
         file = @shelf.open(path)
         at = 0
         while at < file.size

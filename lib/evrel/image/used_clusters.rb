@@ -26,6 +26,30 @@ module Evrel
         numbers(from, below).each_slice(batch) { |slice| yield slice.map { |index| [index, nil] } }
       end
 
+      # As Digests#each_span.
+      def each_span(from: 0, below: nil, batch: Digests::BATCH)
+        return enum_for(:each_span, from:, below:, batch:) unless block_given?
+
+        at = count_between(0, from)
+        last = below ? count_between(0, below) : count
+        at.step(last - 1, batch) { |first| yield [first, [batch, last - first].min] }
+      end
+
+      # As Digests#slice.
+      def slice(at, count)
+        found = []
+        @runs.each do |first, last|
+          from = first + at
+          from.upto([last, from + count - found.size].min - 1) { |index| found << [index, nil] } if from < last
+          at = [at - (last - first), 0].max
+          break if found.size == count
+        end
+        found
+      end
+
+      # As Digests#of.
+      def of(_index) = nil
+
       # @return [Integer] how many clusters lie in from...below
       def count_between(from, below)
         @runs.sum { |first, last| [[last, below].min - [first, from].max, 0].max }

@@ -148,15 +148,10 @@ module Evrel
       end
 
       def partition(place)
-        Table::Partition.new(number: place.number, type: type, guid: guid(place), name: @part.name, sector: @target.sector,
+        type = Tables.type(@part, from: @source.kind, to: @old.kind)
+        Table::Partition.new(number: place.number, type:, guid: guid(place), name: @part.name, sector: @target.sector,
                              attributes: @old.kind == @source.kind ? @part.attributes : 0,
                              first_lba: place.start / @target.sector, last_lba: (place.end / @target.sector) - 1)
-      end
-
-      def type
-        return @part.type if @source.kind == @old.kind
-
-        @old.kind == 'gpt' ? Tables::TO_GPT.fetch(@part.type, Tables::BASIC_DATA) : Tables::TO_GPT.invert.fetch(@part.type, Tables::LINUX)
       end
 
       # Its own, where it is not taken; the one of what it replaces, or a new one, where that was asked for.

@@ -57,8 +57,11 @@ module Evrel
         [@limit - last, 0].max
       end
 
-      # @return [Integer] bytes that the working files take in the scratch room at most
-      def scratch_bytes = parts.select(&:prepared?).sum { |place| scratch_of(place) }
+      # @param numbers [Array<Integer>, nil] of parts; all where it is left out
+      # @return [Integer] bytes that their working files take in the scratch room at most
+      def scratch_bytes(numbers = nil)
+        parts.select { |place| place.prepared? && (numbers.nil? || numbers.include?(place.number)) }.sum { |place| scratch_of(place) }
+      end
 
       # @return [Fact, nil] the first reason why it cannot be written
       def problem = checks.find { |check| check.state == :no }

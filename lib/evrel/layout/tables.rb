@@ -13,6 +13,7 @@ module Evrel
       BIOS_BOOT = '21686148-6449-6e6f-744e-656564454649'
       BASIC_DATA = 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7'
       LINUX = '0x83'
+      FROM_VOLUME = { 'ntfs' => '0x07', 'exfat' => '0x07', 'fat32' => '0x0c', 'fat16' => '0x0e' }.freeze
 
       # Whether a part is logical in an MBR. Of more than four parts of a GPT the fourth and all behind it become so.
       # @param kind [String] of the table that the part comes from
@@ -29,6 +30,18 @@ module Evrel
       def self.made(what)
         hex = Digest::SHA256.hexdigest(what.join("\0"))
         "#{hex[0, 8]}-#{hex[8, 4]}-8#{hex[13, 3]}-a#{hex[17, 3]}-#{hex[20, 12]}"
+      end
+
+      # The type that a part has in a table.
+      # @param part [Part]
+      # @param from [String] 'gpt' or 'mbr': the kind of table that its type is of
+      # @param to [String] the kind that it goes into
+      # @return [String]
+      def self.type(part, from:, to:)
+        return part.type if from == to
+        return TO_GPT.fetch(part.type, BASIC_DATA) if to == 'gpt'
+
+        TO_GPT.invert[part.type] || FROM_VOLUME.fetch(part.kind, LINUX)
       end
 
       # @param source [Source]
@@ -91,7 +104,7 @@ module Evrel
 
       def gpt_partition(one)
         part = one.part
-        type = @source.kind == 'gpt' ? part.type : TO_GPT.fetch(part.type, BASIC_DATA)
+        type = Tables.type(part, from: @source.kind, to: 'gpt')
         attributes = @source.kind == 'gpt' ? part.attributes : 0
         guid = @source.kind == 'gpt' && !@wish.renew? ? part.guid : made("partition #{part.number}")
         partition(one, number: part.number, type:, guid:, attributes:, name: part.name)
@@ -122,7 +135,8 @@ module Evrel
         partitions = placed.map do |one|
           number = numbers.fetch(one.number)
           attributes = @source.kind == 'mbr' ? one.part.attributes : 0
-          partition(one, number:, type: mbr_type(one.part), guid: format('%<signature>08x-%<number>02x', signature:, number:), attributes:,
+          type = Tables.type(one.part, from: @source.kind, to: 'mbr')
+          partition(one, number:, type:, guid: format('%<signature>08x-%<number>02x', signature:, number:), attributes:,
                          name: '')
         end
         boot_code = @source.kind == 'mbr' ? @source.table.records.first.bytes : ''
@@ -131,14 +145,6 @@ module Evrel
       end
 
       def extended_type = (@source.table.extended&.type if @source.kind == 'mbr') || '0x0f'
-
-      def mbr_type(part)
-        return part.type if @source.kind == 'mbr'
-
-        TO_GPT.invert.fetch(part.type) { %w[ntfs exfat].include?(part.kind) ? '0x07' : fat_type(part) }
-      end
-
-      def fat_type(part) = { 'fat32' => '0x0c', 'fat16' => '0x0e' }.fetch(part.kind, LINUX)
 
       def logical?(placed, one) = Tables.logical?(@source.kind, placed.map(&:part), one.part)
 

@@ -6,74 +6,60 @@ module Evrel
     # goes first and the new one comes last; a cluster is written only after
     # its digest was right; a journal lets a killed write go on.
     class Engine
-      BATCH = 32                 # clusters per job: 2 MiB
-      SAFE_POINT = 128 * MIB     # bytes between two entries in the journal
-      EDGE = MIB                 # what "the old table" is at each end of the disk
+      EDGE = MIB # what "the old table" is at each end of the disk
 
       # @param image [Image::Native, Image::Foreign]
       # @param target [Disk] writable
       # @param plan [Layout::Plan]
       # @param journal [Journal]
-      # @param read_back [Boolean]
-      # @param accept_unread [Boolean] somebody decided that zeros may stand
-      #   where the image could not be read when it was taken
       # @param guard [#call] raises where the target is not the sealed one;
       #   called immediately before the first byte
       # @param scratch [Scratch, nil] needed where the plan resizes in the scratch room
-      def initialize(image:, target:, plan:, journal: Journal::None.new, read_back: true, accept_unread: false, scratch: nil, guard: -> {})
+      # @param decisions [Decisions] what was decided about clusters that are not what they were
+      # @param waits [Array<Float>] as in Retry
+      # @param manner [Hash] as in Manner
+      def initialize(image:, target:, plan:, journal: Journal::None.new, guard: -> {}, scratch: nil, decisions: Decisions.new,
+                     waits: Retry::WAITS, **manner)
         @image = image
-        @target = target
+        @retry = Retry.new(waits)
+        @target = Steady.new(target, @retry)
         @plan = plan
         @journal = journal
         @guard = guard
-        @accept_unread = accept_unread
         @scratch = scratch
-        @orders = Orders.for(image, plan, read_back:)
+        @decisions = decisions
+        @manner = Manner.new(**manner)
+        @orders = Orders.for(image, plan, manner: @manner)
         @meter = Meter.new(@orders)
-        @feeds = Feeds.new(plan, image, scratch)
-        @read_back = ReadBack.new(target) if read_back
+        @feeds = Feeds.new(plan, image, scratch, decisions)
+        @read_back = ReadBack.new(@target) if @manner.read_back
+        @unused = Unused.new(@target, @manner.unused)
+        @marks = Marks.new(plan, @target)
+        @rewritten = 0
       end
 
       # @yieldparam progress [Progress] often; a block that returns :stop ends
       #   the write at the next safe point
       # @return [Result]
-      # @raise [Mismatch, Damaged] a cluster of the image is not what it was
-      # @raise [Unreadable] the target or the image could not be read or written
-      # @raise [Refused, DoesNotFit] before anything is written
+      # @raise [Trouble] something did not go as it should, and somebody has to decide
+      # @raise [Refused, DoesNotFit, Unsupported] before anything is written
       # @raise [Stopped]
       def run(&progress)
         @progress = progress
         @resumed = @journal.resumed?
-        check_plan
+        Ready.new(@image, @target, @plan, @scratch, accept_unread: @manner.accept_unread).check
         take_back_unfinished
-        outcomes = @orders.map { |order| carry_out(order) }
-        Result.new(orders: outcomes, written: @meter.written, compared: @read_back&.compared.to_i,
-                   mismatches: @read_back&.mismatches || [], read_back: !@read_back.nil?, resumed: @resumed)
+        result(@orders.map { |order| carry_out(order) })
       ensure
         @scratch&.close
       end
 
       private
 
-      def check_plan
-        @plan.valid!
-        raise DoesNotFit.new("the plan is for #{@plan.target_size} bytes, the target has #{@target.size}", where: 'target') unless
-          @plan.target_size == @target.size
-
-        check_unread
-        raise Refused.new('the plan resizes parts, and there is no scratch room', where: 'scratch room') if
-          @scratch.nil? && @plan.pieces.any?(&:prepared?)
-        raise Unsupported.new('parts can grow only on a disk that has a path', where: 'target') if
-          @plan.pieces.any?(&:grown?) && !@target.respond_to?(:path)
-
-        @scratch&.check_room(@plan) unless @resumed
-      end
-
-      def check_unread
-        return if @accept_unread || @image.manifest.unread.empty?
-
-        raise Refused.new("#{Units.count(@image.manifest.unread_sectors)} sectors of the image were not read when it was taken",
-                          where: "byte #{@image.manifest.unread.first.first} of the image", hint: 'choose another image, or accept that')
+      def result(outcomes)
+        Result.new(orders: outcomes, **@meter.totals, compared: @read_back&.compared.to_i, mismatches: @read_back&.mismatches || [],
+                   digest: @read_back&.digest, rewritten: @rewritten, without: @decisions.without, read_back: !@read_back.nil?,
+                   resumed: @resumed)
       end
 
       # A volume whose growing was cut off is neither the old nor the new one: it is written again.
@@ -87,29 +73,55 @@ module Evrel
       end
 
       def carry_out(order)
-        before = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+        before = now
         @meter.begin(order)
-        tell
+        stop_before(order) if tell == :stop
         skipped = done_before?(order)
-        skipped ? @meter.add(order.bytes.to_i) : send(order.kind, order)
+        skipped ? pass_over(order) : at_source(order) { send(order.kind, order) }
         @meter.end
         tell
-        Outcome.new(id: order.id, seconds: Process.clock_gettime(Process::CLOCK_MONOTONIC) - before,
-                    bytes: order.bytes, resumed: skipped)
+        Outcome.new(id: order.id, seconds: now - before, bytes: order.bytes, resumed: skipped, **@meter.of_order)
       end
+
+      def stop_before(order)
+        begun = @journal.begun?('clear') || @orders.index(order) > @orders.index { |one| one.kind == :clear }
+        raise Stopped.new(begun ? 'stopped; the disk has no partition table now' : 'stopped; nothing was written',
+                          where: order.title, hint: 'the write can go on from here')
+      end
+
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
       # The check is made and the disk is read back again after an interruption, whatever the journal says.
       def done_before?(order)
+        return true if order.part && @decisions.without.include?(order.part)
         return false if %i[check read_back table].include?(order.kind)
 
         @journal.done?(order.id) && (order.kind != :prepare || @scratch.whole?(order.part))
       end
 
+      # What the target refuses comes as trouble already; what else cannot be read is the image, its list of digests too.
+      def at_source(order)
+        yield
+      rescue Unreadable, Damaged, Mismatch => e
+        raise unless %i[part read_back].include?(order.kind)
+
+        raise Trouble.new(e.message, where: e.where, hint: e.hint, side: :source, kind: Fetch.kind(e), part: order.part)
+      end
+
+      # A write that was killed at its very end may have left a table already.
+      def pass_over(order)
+        @meter.add(order.bytes.to_i)
+        return unless order.kind == :clear
+
+        @marks.write
+        @target.flush
+      end
+
       def check(_order) = @guard.call
 
       def prepare(order)
-        @scratch.prepare(@image, @plan.place_of(order.part), sector: @target.logical_sector) do |bytes|
-          @meter.add(bytes)
+        @scratch.prepare(@image, @plan.place_of(order.part), sector: @target.logical_sector, decisions: @decisions) do |fetched, waited|
+          @meter.fetched(fetched, waited)
           raise Stopped, 'stopped while preparing; nothing was written' if tell == :stop
         end
         # What was written of an older working file does not count any more.
@@ -121,54 +133,78 @@ module Evrel
       def clear(order)
         # From here on the contents differ from what was sealed, however this ends.
         @journal.point(order.id, begun: true)
-        @plan.part_restore? ? clear_part : clear_all
+        @plan.part_restore? ? @marks.write : clear_table
+        @target.flush
+        @meter.emptied(@unused.empty(@unused.ranges(@plan, @feeds, @decisions.without)) { tell })
+        @marks.write
         @target.flush
         @journal.point(order.id, done: true)
       end
 
-      def clear_all
+      # The backup first would leave a whole primary; the primary goes first.
+      def clear_table
         edge = [EDGE, @target.size].min
         zeros = "\0".b * edge
-        # The backup first would leave a whole primary; the primary goes first.
         [0, @target.size - edge].each { |offset| @target.write(offset, zeros) }
-        @target.flush
-        @target.discard(0, @target.size)
-      end
-
-      def clear_part
-        @plan.table_first.write(@target)
-        @target.flush
-        @plan.pieces.each { |piece| @target.discard(piece.target_start, piece.room) }
       end
 
       def part(order)
         feed = @feeds[index_of(order)]
-        from = resume_at(order, feed)
-        since = 0
-        each_checked_batch(feed, from) do |clusters|
-          write_clusters(feed, clusters)
-          since += clusters.size * Image::CLUSTER
-          @meter.add(clusters.size * Image::CLUSTER)
-          since = safe_point(order, clusters.last.first) if since >= SAFE_POINT
-          stop(order, clusters.last.first) if tell == :stop
+        known = @journal.cluster(order.id)
+        known ? @meter.add(feed.count(below: known + 1) * Image::CLUSTER) : empty_again(feed.piece)
+        writer(order, feed).run(known && (known + 1)) do |fetched, waited|
+          @meter.fetched(fetched, waited, target: @target.retries)
+          tell
         end
-        @target.flush
-        @journal.point(order.id, done: true)
+      end
+
+      def writer(order, feed)
+        apart = feed.apart? && (!@manner.differing || @target.apart?)
+        fetch = fetch_from(feed, @manner.differing, direct: apart && @target.apart?)
+        PartWriter.new(order, feed, target: @target, journal: @journal, fetch:, apart:)
+      end
+
+      def fetch_from(feed, differing, direct:)
+        Fetch.new(feed, @target, differing:, empty: @unused.blank?(feed.piece), direct:, retrying: @retry)
+      end
+
+      # Where nothing is known to be written, nothing old may stay between the clusters.
+      def empty_again(piece)
+        @unused.empty([[piece.target_start, piece.room]]) if @resumed && !@manner.differing
       end
 
       def read_back(order)
+        read_all
+        rewrite(order) if mismatches? && @read_back.mendable?
+        @journal.point(order.id, failed: true) if mismatches?
+      end
+
+      def read_all
         @target.flush
         @target.drop_cache
-        @plan.pieces.each_index do |index|
+        @read_back.marks(@marks)
+        @plan.pieces.each_with_index do |piece, index|
           # What has grown is not what was written any more; it was read back before.
-          next if @journal.done?(Orders.id('grow', index))
+          next if @decisions.without.include?(piece.number) || @journal.done?(Orders.id('grow', index))
 
           @read_back.run(@feeds[index]) do |bytes|
             @meter.add(bytes)
             raise Stopped, 'stopped while reading back; everything is written but the table' if tell == :stop
           end
         end
-        check_mismatches(order)
+      end
+
+      # Once. A drive that turned some bits may have turned more: all is read again.
+      def rewrite(order)
+        @read_back.mismatches.each do |wrong|
+          feed = @feeds[@plan.pieces.index { |piece| piece.number == wrong[:part] }]
+          fetched = fetch_from(feed, false, direct: true).batch([[wrong[:cluster], feed.digest(wrong[:cluster])]], nil)
+          @target.zero(wrong[:offset], feed.length(wrong[:cluster])) if fetched.moved.zero?
+        end
+        @rewritten = @read_back.mismatches.size
+        @read_back.again
+        @meter.begin(order)
+        read_all
       end
 
       # In place: the tool moves only what describes the volume, and checks it before and after.
@@ -189,51 +225,11 @@ module Evrel
         @plan.table.write(@target)
         @target.flush
         @read_back&.table(@plan.table)
-        check_mismatches(order)
-        @journal.point(order.id, done: true)
+        @journal.point(order.id, **(mismatches? ? { failed: true } : { done: true }))
       end
 
       def mismatches? = !@read_back.nil? && @read_back.mismatches.any?
-      def check_mismatches(order) = mismatches? && @journal.point(order.id, failed: true)
-
       def index_of(order) = order.id[/\d+\z/].to_i - 1
-
-      # Where nothing is known to be written, nothing old may stay between the clusters.
-      def resume_at(order, feed)
-        cluster = @journal.cluster(order.id)
-        if cluster
-          @meter.add(feed.count(below: cluster + 1) * Image::CLUSTER)
-          return cluster + 1
-        end
-        @target.discard(feed.piece.target_start, feed.piece.room) if @resumed
-        feed.piece.clusters.begin
-      end
-
-      def each_checked_batch(feed, from, &)
-        Pipeline.each(feed.each_batch(from:, batch: BATCH), ->(batch) { Fetch.checked(feed, batch) }, &)
-      end
-
-      # Neighbours go out in one piece. Zeros need no writing where the disk was just discarded to zeros.
-      def write_clusters(feed, clusters)
-        clusters = clusters.reject { |index, data| data == Image::Capture::ZEROS && feed.plain?(index) } if @target.discards_to_zero?
-        clusters.slice_when { |one, two| two.first != one.first + 1 }.each do |run|
-          clipped = run.map { |index, data| feed.clip(index, data) }
-          @target.write(clipped.first.first, clipped.map(&:last).join)
-        end
-      end
-
-      def safe_point(order, cluster)
-        @target.flush
-        @journal.point(order.id, cluster:)
-        0
-      end
-
-      def stop(order, cluster)
-        safe_point(order, cluster)
-        raise Stopped.new('stopped; the disk has no partition table now', where: order.title,
-                                                                          hint: 'the write can go on from here')
-      end
-
       def tell = @progress&.call(@meter.progress)
     end
   end

@@ -10,10 +10,12 @@ module Evrel
       # @param piece [Layout::Piece]
       # @param source [Image::Native, Image::Foreign, WorkingFile] answers cluster(index) and digests
       # @param patches [Array<Layout::Patch>]
-      def initialize(piece, source, patches = [])
+      # @param decisions [Decisions] what to do about clusters that are not what they were
+      def initialize(piece, source, patches = [], decisions = Decisions.new)
         @piece = piece
         @source = source
         @patches = patches
+        @decisions = decisions
       end
 
       # @param from [Integer] number of the first cluster that is wanted
@@ -22,11 +24,65 @@ module Evrel
         @source.digests.each_batch(from:, below: piece.clusters.end + 1, batch:)
       end
 
+      # @param from [Integer] number of the first cluster that is wanted
+      # @return [Enumerator] the same batches by their place: see Image::Digests#each_span
+      def each_span(from: piece.clusters.begin, batch: 32)
+        @source.digests.each_span(from:, below: piece.clusters.end + 1, batch:)
+      end
+
+      # @return [Array<(Integer, String)>] numbers and digests of the clusters of a span
+      def slice(at, count) = @source.digests.slice(at, count)
+
+      # @return [String, nil] of one cluster
+      def digest(index) = @source.digests.of(index)
+
       # @return [Integer] how many clusters come, or those before a number
       def count(below: piece.clusters.end + 1) = @source.digests.count_between(piece.clusters.begin, below)
 
+      # @return [Integer] bytes of one cluster that belong to the piece
+      def length(index)
+        [((index + 1) * Image::CLUSTER) - piece.image_start, piece.size].min - [(index * Image::CLUSTER) - piece.image_start, 0].max
+      end
+
+      # @return [Boolean] whether other processes can read it, and it is worth it: they take a moment to begin
+      def apart? = @source.apart? && @decisions.apart? && count > Crew::WORTH
+
+      # @param batch [Array<(Integer, String)>] numbers and digests of clusters, ascending
+      # @yieldparam index [Integer]
+      # @yieldparam digest [String, nil]
+      # @yieldparam data [String, nil] the cluster until the block returns; nil where it is not right: ask again
+      def each_cluster(batch)
+        digests = batch.to_h
+        @source.each_cluster(digests.keys) do |index, data|
+          digest = digests[index]
+          yield index, digest, (data if data && (digest.nil? || Image::Digests.of(data) == digest))
+        end
+      end
+
+      # @param digest [String, nil] without one there is nothing to check against
       # @return [String] the cluster as it is in the source
-      def cluster(index) = @source.cluster(index)
+      # @raise [Mismatch, Damaged, Unreadable]
+      def cluster(index, digest)
+        data = @source.cluster(index)
+        return data if digest.nil? || Image::Digests.of(data) == digest
+
+        raise Mismatch.new("cluster #{index} of the image (#{piece.name}) does not match its digest",
+                           where: "cluster #{index}, byte #{index * Image::CLUSTER} of the image",
+                           hint: 'nothing of it was written; check the image, or choose another')
+      end
+
+      # @return [(String, String), nil] the cluster by what was decided about it, and where that comes from
+      def instead(index, digest) = @decisions.cluster(index, digest)
+
+      # @return [String] the cluster, from wherever it comes
+      def sound(index, digest)
+        cluster(index, digest)
+      rescue Mismatch, Damaged, Unreadable => e
+        instead(index, digest)&.first or raise e
+      end
+
+      # @return [Boolean] whether zeros may stand in its place
+      def zeros?(index) = @decisions.zeros?(index)
 
       # @return [Array<(Integer, String)>] byte offset on the target, and what belongs there
       def clip(index, data)

@@ -8,10 +8,12 @@ module Evrel
       # @param plan [Layout::Plan]
       # @param image [Image::Native, Image::Foreign]
       # @param scratch [Scratch, nil]
-      def initialize(plan, image, scratch)
+      # @param decisions [Decisions]
+      def initialize(plan, image, scratch, decisions = Decisions.new)
         @plan = plan
         @image = image
         @scratch = scratch
+        @decisions = decisions
         @feeds = {}
       end
 
@@ -25,7 +27,7 @@ module Evrel
       def feed(piece)
         source = piece.prepared? ? @scratch.file(piece.number) : @image
         volume = piece.prepared? ? source.disk : Disk::Window.new(@image.disk, piece.image_start, piece.size)
-        Feed.new(piece, source, Layout::Patches.new(@plan, piece, volume).all)
+        Feed.new(piece, source, Layout::Patches.new(@plan, piece, volume).all, piece.prepared? ? Decisions.new : @decisions)
       end
     end
   end

@@ -2,22 +2,102 @@
 
 module Evrel
   module Restore
-    # Takes clusters from a source and holds them against their digests.
-    module Fetch
-      # @param feed [Feed]
-      # @param batch [Array<(Integer, String)>] numbers and digests
-      # @return [Array<(Integer, String)>] numbers and clusters
-      # @raise [Mismatch] nothing of a wrong cluster leaves this
-      def self.checked(feed, batch)
-        batch.map do |index, digest|
-          data = feed.cluster(index)
-          # Without a digest there is nothing to check against; the read-back compares with the source itself.
-          next [index, data] if digest.nil? || Image::Digests.of(data) == digest
+    # Takes clusters from a source, holds them against their digests, and writes
+    # them, or gives what has to be written. Works in any process.
+    class Fetch
+      # What a batch came to. last is the number of its last cluster, clusters
+      # how many it had; runs are byte offset on the target and length of what
+      # is still to be written, in the order of the bytes that go with them;
+      # moved are bytes to write, spared those that the target has already;
+      # retries how often the source was asked again, taken what was not from
+      # the image itself (see Decisions); cpu and seconds are the time that it took.
+      Fetched = Struct.new(:last, :clusters, :runs, :moved, :spared, :retries, :taken, :cpu, :seconds)
 
-          raise Mismatch.new("cluster #{index} of the image (#{feed.piece.name}) does not match its digest",
-                             where: "cluster #{index}, byte #{index * Image::CLUSTER} of the image",
-                             hint: 'nothing of it was written; check the image, or choose another')
-        end
+      # @param error [Error]
+      # @return [Symbol] as in Trouble
+      def self.kind(error)
+        return :away if error.is_a?(Away)
+
+        error.is_a?(Unreadable) ? :unreadable : :damaged
+      end
+
+      # @param feed [Feed]
+      # @param target [Disk]
+      # @param differing [Boolean] leaves out what the target has already
+      # @param empty [Boolean] what is not written there is known to be zero
+      # @param direct [Boolean] writes by itself
+      # @param retrying [Retry]
+      def initialize(feed, target, differing: false, empty: true, direct: false, retrying: Retry.new)
+        @feed = feed
+        @target = target
+        @differing = differing
+        @empty = empty
+        @direct = direct
+        @retry = retrying
+      end
+
+      # @param span [(Integer, Integer)] as in Image::Digests#each_span
+      # @param out [#<<] gets the bytes that are still to be written
+      # @return [Fetched]
+      # @raise [Trouble] nothing of a wrong cluster leaves this
+      def call(span, out) = batch(@feed.slice(*span), out)
+
+      # @param batch [Array<(Integer, String)>] numbers and digests of clusters, ascending
+      # @return [Fetched]
+      def batch(batch, out)
+        began = times
+        fetched = Fetched.new(batch.last.first, batch.size, [], 0, 0, 0, [])
+        wanted = @differing ? batch.reject { |index, digest| there?(index, digest) } : batch
+        fetched.spared = (batch.size - wanted.size) * Image::CLUSTER
+        @feed.each_cluster(wanted) { |index, digest, data| add(index, digest, data, fetched, out) }
+        fetched.cpu, fetched.seconds = times.zip(began).map { |now, before| now - before }
+        fetched
+      end
+
+      def direct? = @direct
+
+      # @return [Integer] bytes that a batch of so many clusters may give at the most
+      def room(clusters) = @direct ? 0 : clusters * Image::CLUSTER
+
+      private
+
+      def times = [Process::CLOCK_THREAD_CPUTIME_ID, Process::CLOCK_MONOTONIC].map { |clock| Process.clock_gettime(clock) }
+
+      def add(index, digest, data, fetched, out)
+        offset, bytes = @feed.clip(index, data || checked(index, digest, fetched))
+        return if @empty && bytes == Image::Capture::ZEROS
+        return fetched.spared += bytes.bytesize if @differing && !known?(index, digest) && @target.read(offset, bytes.bytesize) == bytes
+
+        fetched.moved += bytes.bytesize
+        return @target.write(offset, bytes) if @direct
+
+        out << bytes
+        last = fetched.runs.last
+        last && last.sum == offset ? last[1] += bytes.bytesize : fetched.runs << [offset, bytes.bytesize]
+      end
+
+      # The digest is that of what the target gets.
+      def known?(index, digest) = !digest.nil? && @feed.plain?(index)
+
+      def there?(index, digest)
+        known?(index, digest) && Image::Digests.of(@target.read(@feed.offset_of(index), Image::CLUSTER)) == digest
+      end
+
+      # One that was not right at the first attempt.
+      def checked(index, digest, fetched)
+        fetched.retries += 1
+        @retry.call(->(_) { fetched.retries += 1 }) { @feed.cluster(index, digest) }
+      rescue Mismatch, Damaged, Unreadable => e
+        data, how = @feed.instead(index, digest)
+        raise named(e, index) unless data
+
+        fetched.taken << { cluster: index, part: @feed.piece.number, how: }
+        data
+      end
+
+      def named(error, index)
+        Trouble.new(error.message, where: error.where, hint: error.hint, side: :source, cluster: index, part: @feed.piece.number,
+                                   kind: Fetch.kind(error))
       end
     end
   end

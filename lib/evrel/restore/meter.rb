@@ -5,21 +5,27 @@ module Evrel
     # Counts bytes and measures speed for the progress of a write.
     class Meter
       WINDOW = 3.0 # seconds over which the speed is taken
+      # What a target must be waited for, and a source for its processor, to be called the limit.
+      IDLE = 0.3
+      BUSY = 0.6
 
       attr_reader :written
 
       def initialize(orders)
         @to_write = orders.select { |order| order.kind == :part }.sum(&:bytes)
-        @written = 0
+        @written = @spared = @discarded = @source_retries = @target_retries = 0
+        @taken = []
       end
 
       def begin(order)
         @order = order
-        @done = 0
-        @samples = [[now, 0]]
+        @done = @moved = @spared_here = 0
+        @cpu = @fetching = @waited = 0.0
+        @began = now
+        @samples = [[@began, 0]]
       end
 
-      # @param bytes [Integer] that the running order has moved since the last call
+      # @param bytes [Integer] that the running order has moved since the last call, or had moved before
       def add(bytes)
         @done += bytes
         @written += bytes if @order.kind == :part
@@ -27,12 +33,41 @@ module Evrel
         @samples.shift while @samples.size > 2 && @samples.last.first - @samples.first.first > WINDOW
       end
 
+      # @param fetched [Fetch::Fetched]
+      # @param waited [Float] seconds that its bytes were waited for
+      # @param target [Integer] how often the target was asked again so far
+      def fetched(fetched, waited, target: @target_retries)
+        add(fetched.clusters * Image::CLUSTER)
+        @moved += fetched.moved
+        @spared += fetched.spared
+        @spared_here += fetched.spared
+        @source_retries += fetched.retries
+        @target_retries = target
+        @taken.concat(fetched.taken)
+        @cpu += fetched.cpu
+        @fetching += fetched.seconds
+        @waited += waited
+      end
+
+      # @param bytes [Integer] of unused room that was emptied
+      def emptied(bytes) = @discarded += bytes
+
       def end = @done = @order.bytes.to_i
+
+      # @return [Hash] what the order that ends now really moved
+      def of_order = { moved: @moved, spared: @spared_here }
+
+      # @return [Hash] of the whole write
+      def totals
+        { written: @written, spared: @spared, discarded: @discarded, taken: @taken,
+          retries: { source: @source_retries, target: @target_retries } }
+      end
 
       # @return [Progress]
       def progress
         Progress.new(order: @order.id, part: @order.part, done: @done, total: @order.bytes.to_i, written: @written,
-                     to_write: @to_write, speed:)
+                     to_write: @to_write, speed:, spared: @spared, source_retries: @source_retries, target_retries: @target_retries,
+                     limit:)
       end
 
       private
@@ -40,6 +75,16 @@ module Evrel
       def speed
         (from, first), (to, last) = @samples.first, @samples.last
         to > from ? ((last - first) / (to - from)).round : 0
+      end
+
+      # Which side the others wait for: the target, where nobody waits for the source; else
+      # the processor that decompresses and checks, or the shelf.
+      def limit
+        return 'target' if @order.kind == :read_back
+        return unless @order.kind == :part && @fetching.positive?
+        return 'target' if @waited < (now - @began) * IDLE
+
+        @cpu > @fetching * BUSY ? 'processor' : 'shelf'
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -8,22 +8,23 @@ module Evrel
     class Orders
       # @param image [Image::Native, Image::Foreign]
       # @param plan [Layout::Plan]
-      # @param read_back [Boolean]
+      # @param manner [Manner]
       # @return [Array<Order>]
-      def self.for(image, plan, read_back: true) = new(image, plan).list(read_back:)
+      def self.for(image, plan, manner: Manner.new) = new(image, plan, manner).list
 
       # @return [String] id of an order for the piece at +index+
       def self.id(kind, index) = "#{kind}-#{index + 1}"
 
-      def initialize(image, plan)
+      def initialize(image, plan, manner)
         @image = image
         @plan = plan
+        @manner = manner
       end
 
-      def list(read_back:)
+      def list
         writes = each_piece { |piece, index| part(piece, index) }
         [check, *each_piece { |piece, index| prepare(piece, index) if piece.prepared? }, clear, *writes,
-         (compare(writes.sum(&:bytes)) if read_back), *each_piece { |piece, index| grow(piece, index) if piece.grown? },
+         (compare(writes.sum(&:bytes)) if @manner.read_back), *each_piece { |piece, index| grow(piece, index) if piece.grown? },
          (table if @plan.table)].compact
       end
 
@@ -47,11 +48,18 @@ module Evrel
       def clear
         unless @plan.part_restore?
           return Order.new(id: 'clear', kind: :clear, title: 'Clear the old partition table',
-                           detail: 'both copies, then everything behind them is discarded')
+                           detail: "both copies; #{unused}")
         end
 
         Order.new(id: 'clear', kind: :clear, title: 'Take the part out of the table',
-                  detail: 'all others stay in it; then what was in its place is discarded')
+                  detail: "all others stay in it; #{unused}")
+      end
+
+      def unused
+        what = @manner.differing ? 'unused room' : 'all the rest'
+        what = @manner.differing ? 'its unused room' : 'what was in its place' if @plan.part_restore?
+        { 'discard' => "then #{what} is discarded", 'zero' => "then #{what} is zeroed", 'leave' => 'unused room stays as it is' }
+          .fetch(@manner.unused)
       end
 
       def part(piece, index)
@@ -59,7 +67,8 @@ module Evrel
         from = piece.prepared? ? @plan.place_of(piece.number).part.start : piece.image_start
         size = piece.prepared? ? @plan.place_of(piece.number).part.size : piece.size
         Order.new(id: Orders.id('part', index), kind: :part, title: "Write #{piece.name}",
-                  detail: 'every cluster is checked before it is written', bytes: bytes(from, size), part: piece.number)
+                  detail: @manner.differing ? 'only what differs from what is there' : 'every cluster is checked before it is written',
+                  bytes: bytes(from, size), part: piece.number)
       end
 
       def bytes(from, size)
@@ -78,7 +87,7 @@ module Evrel
 
       def table
         Order.new(id: 'table', kind: :table, title: 'Write the partition table',
-                  detail: "last, so that a broken write never looks whole; #{@plan.table.partitions.size} parts, read back at once")
+                  detail: "last of all; #{@plan.table.partitions.size} parts, read back at once")
       end
     end
   end

@@ -5,9 +5,12 @@ module Evrel
     # Reads a written disk from the device itself and compares it with the
     # digests of what was to be written, and its table with the plan's.
     class ReadBack
-      BATCH = 32
+      BATCH = 128
       # Beyond this many places the disk is simply wrong.
-      MOST_LISTED = 100
+      MOST_LISTED = 1000
+      RECORD = 'Q<a32' # byte offset on the target, digest of what was read there
+
+      NOTHING = Image::Digests.of(Image::Capture::ZEROS)
 
       attr_reader :compared, :mismatches
 
@@ -16,18 +19,28 @@ module Evrel
         @target = target
         @compared = 0
         @mismatches = []
+        @whole = ::Digest::Blake3.new
       end
 
       # @param feed [Feed] what was written
       # @yieldparam bytes [Integer] compared since the last call
       # @raise [Unreadable]
       def run(feed)
-        Pipeline.each(feed.each_batch(batch: BATCH), ->(batch) { wrong_in(batch, feed) }) do |wrong, clusters|
+        work = ->(span, _) { compare(feed.slice(*span), feed) }
+        Pipeline.each(feed.each_span(batch: BATCH), work, apart: @target.apart? && feed.apart?) do |(wrong, records), _|
+          clusters = records.bytesize / 40
           @compared += clusters
+          @whole.update(records)
           note(wrong, feed)
           yield clusters * Image::CLUSTER
         end
       end
+
+      # @param marks [Marks] what has to stand in the table's place
+      def marks(marks) = marks.gone.each { |offset| @mismatches << { cluster: nil, offset:, part: nil } }
+
+      # @return [Boolean] whether writing the places once more may help
+      def mendable? = @mismatches.size < MOST_LISTED && @mismatches.all? { |wrong| wrong[:cluster] }
 
       # @param table [Table::Gpt, Table::Mbr]
       def table(table)
@@ -39,28 +52,41 @@ module Evrel
         end
       end
 
-      private
+      # @return [String] BLAKE3, in hexadecimal, of a record for each cluster that was read: its byte offset on the
+      #   target (64 bits little-endian) and the BLAKE3 digest of its bytes there, in the order of the parts
+      def digest = @whole.hexdigest
 
-      # On a thread. @return [Array<(Array<Integer>, Integer)>] wrong clusters, number compared
-      def wrong_in(batch, feed)
-        whole, cut = batch.partition { |index, digest| digest && feed.plain?(index) }
-        runs = whole.slice_when { |one, two| two.first != one.first + 1 }
-        [runs.flat_map { |run| wrong_in_run(run, feed) } + cut.reject { |index, _| equal?(index, feed) }.map(&:first), batch.size]
+      # Forgets what was found: something was written since.
+      def again
+        @compared = 0
+        @mismatches = []
+        @whole = ::Digest::Blake3.new
       end
 
-      # What goes over whole and unchanged is held against its digest: one read for neighbours.
-      def wrong_in_run(run, feed)
-        bytes = @target.read(feed.offset_of(run.first.first), run.size * Image::CLUSTER)
-        run.each_with_index.filter_map do |(index, digest), at|
-          index unless Image::Digests.of(bytes.byteslice(at * Image::CLUSTER, Image::CLUSTER)) == digest
-        end
+      private
+
+      # @return [Array<(Array<Integer>, String)>] wrong clusters, and a record for each
+      def compare(batch, feed)
+        whole, cut = batch.partition { |index, digest| digest && feed.plain?(index) }
+        found = whole.map { |index, digest| plain(index, digest, feed) } + cut.map { |index, digest| alone(index, digest, feed) }
+        found.sort_by!(&:first)
+        [found.filter_map { |index, right, _| index unless right },
+         found.map { |index, _, digest| [feed.offset_of(index), digest].pack(RECORD) }.join]
+      end
+
+      # What goes over whole and unchanged is held against its digest.
+      def plain(index, digest, feed)
+        buffer = Thread.current[:evrel_read_back] ||= ''.b
+        found = Image::Digests.of(@target.read_into(buffer, feed.offset_of(index), Image::CLUSTER))
+        [index, found == digest || (feed.zeros?(index) && found == NOTHING), found]
       end
 
       # A cluster that belongs only partly to the piece, or is changed on the way, has no digest of that;
       # in a format without digests none has: it is compared with what was to be written byte by byte.
-      def equal?(index, feed)
-        offset, bytes = feed.clip(index, feed.cluster(index))
-        @target.read(offset, bytes.bytesize) == bytes
+      def alone(index, digest, feed)
+        offset, bytes = feed.clip(index, feed.sound(index, digest))
+        found = @target.read(offset, bytes.bytesize)
+        [index, found == bytes, Image::Digests.of(found)]
       end
 
       def note(wrong, feed)

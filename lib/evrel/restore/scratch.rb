@@ -25,13 +25,14 @@ module Evrel
       # @param plan [Layout::Plan]
       # @raise [DoesNotFit] where the working files would not have room
       def check_room(plan)
-        return if plan.scratch_bytes.zero?
+        needed = plan.scratch_bytes(plan.pieces.select(&:prepared?).map(&:number).reject { |number| whole?(number) })
+        return if needed.zero?
 
         FileUtils.mkdir_p(@folder)
-        missing = plan.scratch_bytes - Scratch.free(@folder)
+        missing = needed - Scratch.free(@folder)
         return unless missing.positive?
 
-        raise DoesNotFit.new("the scratch room lacks #{Units.bytes(missing)}: resizing needs #{Units.bytes(plan.scratch_bytes)}",
+        raise DoesNotFit.new("the scratch room lacks #{Units.bytes(missing)}: resizing needs #{Units.bytes(needed)}",
                              where: 'scratch room', hint: 'make room there; nothing was written')
       end
 
@@ -39,15 +40,17 @@ module Evrel
       # @param image [Image::Native, Image::Foreign]
       # @param place [Layout::Place]
       # @param sector [Integer] bytes of the target's
-      # @yieldparam bytes [Integer] copied since the last call
+      # @param decisions [Decisions]
+      # @yieldparam fetched [Fetch::Fetched]
+      # @yieldreturn :stop ends it
       # @raise [Mismatch] a cluster of the image is not what it was
       # @raise [Damaged] a tool refuses the volume
-      def prepare(image, place, sector:, &block)
+      def prepare(image, place, sector:, decisions: Decisions.new, &block)
         FileUtils.mkdir_p(@folder)
         path = path(place.part.number)
         forget(place.part.number)
         Disk::File.create(path, place.part.size)
-        copy(image, place.part, path, &block)
+        copy(image, place.part, path, decisions, &block)
         Resize.file(way(place), path, place.size, sector:, time: image.manifest.taken_at)
         WorkingFile.list(path, "#{path}.b3")
         Disk::File.open(path, writable: true, &:flush)
@@ -83,14 +86,13 @@ module Evrel
 
       def way(place) = { remake: :fat, swap: :swap }.fetch(place.how, place.part.limits.way)
 
-      def copy(image, part, path)
+      def copy(image, part, path, decisions, &block)
         piece = Layout::Piece.new(number: part.number, name: part.word, image_start: part.start, target_start: 0, size: part.size)
-        feed = Feed.new(piece, image)
+        feed = Feed.new(piece, image, [], decisions)
         Disk::File.open(path, writable: true) do |file|
-          Pipeline.each(feed.each_batch, ->(batch) { Fetch.checked(feed, batch) }) do |clusters|
-            clusters.each { |index, data| file.write(*feed.clip(index, data)) unless data == Image::Capture::ZEROS }
-            yield clusters.size * Image::CLUSTER
-          end
+          order = Order.new(id: 'copy', title: piece.name)
+          PartWriter.new(order, feed, target: file, journal: Journal::None.new, fetch: Fetch.new(feed, file),
+                                      apart: feed.apart?).run(&block)
         end
       end
     end

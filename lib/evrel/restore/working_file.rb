@@ -5,6 +5,8 @@ module Evrel
     # A volume that was brought to its new size in the scratch room, as a source
     # of clusters; byte 0 is the first of the volume.
     class WorkingFile
+      include Image::OneByOne
+
       attr_reader :disk, :digests
 
       # @param path [String] of the volume
@@ -20,6 +22,9 @@ module Evrel
         at = index * Image::CLUSTER
         disk.read(at, [Image::CLUSTER, disk.size - at].min)
       end
+
+      # @return [Boolean] whether other processes can read it too
+      def apart? = disk.apart?
 
       def close
         disk.close

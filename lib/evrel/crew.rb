@@ -1,0 +1,120 @@
+# frozen_string_literal: true
+
+require 'etc'
+require 'fiddle'
+require 'socket'
+
+module Evrel
+  # Processes that work on jobs side by side, each with an interpreter of its
+  # own: nobody waits for the interpreter's lock. Jobs and results go over
+  # sockets, bytes through shared memory.
+  #
+  # A job must not need what only the process that began it has: an open
+  # connection, a disk that counts (see Disk#apart?).
+  class Crew
+    WORTH = 512 # clusters, 32 MiB: for fewer it takes longer to begin than they gain
+    AHEAD = 3 # jobs that wait for each: bounds the memory
+    DEATH_SIGNAL = 1 # PR_SET_PDEATHSIG, <linux/prctl.h>
+    PRCTL = Fiddle::Function.new(Fiddle.dlopen(nil)['prctl'], [Fiddle::TYPE_INT, Fiddle::TYPE_LONG], Fiddle::TYPE_INT)
+
+    # One process, and our end of the line to it.
+    Member = Struct.new(:pid, :line)
+
+    # @return [Integer] as many as there are cores, within reason
+    def self.strength = Etc.nprocessors.clamp(2, 8)
+
+    # @param work [#call] (job, out) → result; what it appends to out comes back as bytes
+    # @param room [Integer] bytes that a job may give at the most
+    # @param strength [Integer] how many processes
+    def initialize(work, room:, strength: Crew.strength)
+      @work = work
+      @room = room
+      @slots = strength * AHEAD
+      @memory = Memory.new(@slots * room) if room.positive?
+      @buffer = "\0".b * room # one for all: making one each time costs more than filling it
+      @members = []
+      strength.times { @members << hire }
+    end
+
+    # @param jobs [Enumerable] taken one after the other
+    # @yieldparam result [Object] in the order of the jobs
+    # @yieldparam bytes [String] begins with them; only until the block returns
+    # @raise whatever +work+ raised, at its place in the order
+    def each(jobs, &)
+      given = taken = 0
+      jobs.each do |job|
+        if given - taken == @slots
+          give_back(taken, &)
+          taken += 1
+        end
+        Marshal.dump([given % @slots, job], member(given).line)
+        given += 1
+      end
+      (taken...given).each { |number| give_back(number, &) }
+    end
+
+    # Ends all of them at once, whatever they are at.
+    def close
+      @members.map { |one| Process.kill(:KILL, one.pid) }
+      @members.each do |one|
+        Process.wait(one.pid)
+        one.line.close
+      end
+      @memory&.close
+    end
+
+    private
+
+    def member(number) = @members[number % @members.size]
+
+    def hire
+      ours, theirs = UNIXSocket.pair
+      parent = Process.pid
+      pid = fork do
+        ours.close
+        @members.each { |one| one.line.close }
+        follow(parent)
+        serve(theirs)
+      ensure
+        # Nothing that the process was to do at its end is done by this copy of it.
+        Process.exit!(true)
+      end
+      theirs.close
+      Member.new(pid, ours)
+    end
+
+    # Nobody works on for a process that was killed, or holds its files open.
+    def follow(parent)
+      PRCTL.call(DEATH_SIGNAL, Signal.list.fetch('KILL'))
+      Process.exit! unless Process.ppid == parent
+      trap('INT', 'IGNORE')
+      trap('TERM', 'DEFAULT')
+    end
+
+    def serve(line)
+      loop do
+        slot, job = Marshal.load(line) # rubocop:disable Security/MarshalLoad -- our own process at the other end
+        out = Slot.new(@memory, slot * @room, @room)
+        Marshal.dump([*outcome(job, out), out.bytesize], line)
+      end
+    rescue EOFError, SystemCallError
+      nil # nobody asks any more
+    end
+
+    # @return [Array] result and error, one of them nil
+    def outcome(job, out)
+      [@work.call(job, out), nil]
+    rescue StandardError => e
+      [nil, e]
+    end
+
+    def give_back(number)
+      result, error, size = Marshal.load(member(number).line) # rubocop:disable Security/MarshalLoad -- our own process
+      raise error if error
+
+      yield result, size.zero? ? '' : @memory.read_into(@buffer, (number % @slots) * @room, size)
+    rescue EOFError
+      raise Unreadable.new('a process that worked on the image was ended from outside', where: 'memory', hint: 'go on')
+    end
+  end
+end

@@ -1,0 +1,42 @@
+# frozen_string_literal: true
+
+require 'fiddle'
+
+module Evrel
+  class Crew
+    # Memory that a process shares with those that it forks: mmap(2) with
+    # MAP_SHARED | MAP_ANONYMOUS. It is gone with the last of them.
+    class Memory
+      READ_WRITE = 0x1 | 0x2
+      SHARED_ANONYMOUS = 0x01 | 0x20
+      LIBC = Fiddle.dlopen(nil)
+      MMAP = Fiddle::Function.new(LIBC['mmap'], [Fiddle::TYPE_VOIDP, Fiddle::TYPE_SIZE_T, Fiddle::TYPE_INT, Fiddle::TYPE_INT,
+                                                 Fiddle::TYPE_INT, Fiddle::TYPE_LONG_LONG], Fiddle::TYPE_INTPTR_T)
+      MUNMAP = Fiddle::Function.new(LIBC['munmap'], [Fiddle::TYPE_VOIDP, Fiddle::TYPE_SIZE_T], Fiddle::TYPE_INT)
+
+      # @param size [Integer] bytes
+      # @raise [Unreadable] where there is not so much
+      def initialize(size)
+        @size = size
+        address = MMAP.call(nil, size, READ_WRITE, SHARED_ANONYMOUS, -1, 0)
+        raise Unreadable.new("#{Units.bytes(size)} of memory to share are not to be had", where: 'memory') if address == -1
+
+        @pointer = Fiddle::Pointer.new(address, size)
+      end
+
+      # @param buffer [String] of at least +length+ bytes; its beginning is replaced
+      def read_into(buffer, offset, length)
+        Fiddle::Pointer[buffer][0, length] = @pointer + offset
+        buffer
+      end
+
+      def write(offset, bytes)
+        raise OutOfRange.new("#{bytes.bytesize} bytes do not fit", where: 'memory') if offset + bytes.bytesize > @size
+
+        @pointer[offset, bytes.bytesize] = bytes
+      end
+
+      def close = MUNMAP.call(@pointer, @size)
+    end
+  end
+end

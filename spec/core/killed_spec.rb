@@ -1,0 +1,105 @@
+# frozen_string_literal: true
+
+RSpec.describe Evrel::Restore, 'killed', :in_memory do
+  include TinyDisk
+
+  # A disk under whose hands the process is killed: at one of its operations, in
+  # the middle of it.
+  let(:deadly) do
+    Class.new(SimpleDelegator) do
+      def initialize(disk, operations)
+        super(disk)
+        @left = operations
+        @lock = Mutex.new # safe points are made on a thread beside
+      end
+
+      attr_reader :left
+
+      def apart? = false
+
+      def write(offset, data)
+        last = last?
+        __getobj__.write(offset, last ? data.byteslice(0, data.bytesize / 1024 * 512) : data)
+        Process.kill(:KILL, Process.pid) if last
+      end
+
+      def discard(offset, length)
+        Process.kill(:KILL, Process.pid) if last?
+        __getobj__.discard(offset, length)
+      end
+
+      def flush
+        Process.kill(:KILL, Process.pid) if last?
+        __getobj__.flush
+      end
+
+      def last? = @lock.synchronize { (@left -= 1).zero? }
+    end
+  end
+
+  def journal(name) = Evrel::Restore::Journal.new(file(name), { write: 1 })
+
+  # Bytes between two safe points: there have to be some on a small disk.
+  before { stub_const('Evrel::Restore::SafePoints::EVERY', Disks::MIB) }
+
+  # @return [Integer] how many operations an undisturbed write needs
+  def operations
+    counted = nil
+    write_tiny(used_tiny('counted', 0), wrap: ->(disk) { counted = deadly.new(disk, 1 << 40) })
+    (1 << 40) - counted.left
+  end
+
+  it 'at 60 points, the last ones before and within the table among them, ends byte for byte like an undisturbed write' do
+    write_tiny(undisturbed = used_tiny('undisturbed', 0))
+    all = operations
+    # The table comes last: its writes, its flush, and the end of the last part before it.
+    points = ((all - 11)..all).to_a + Random.new(60).then { |random| Array.new(48) { random.rand(1..(all - 12)) } }
+    points.each_with_index do |point, seed|
+      target = used_tiny("target-#{seed}", 0)
+      killed { write_tiny(target, journal: journal("journal-#{seed}"), wrap: ->(disk) { deadly.new(disk, point) }) }
+      expect(write_tiny(target, journal: journal("journal-#{seed}"))).to be_verified
+      expect(FileUtils.identical?(undisturbed, target)).to be(true), "killed at operation #{point} of #{all}"
+      File.delete(target)
+    end
+  end
+
+  it 'is killed twice in the same write' do
+    write_tiny(undisturbed = used_tiny('undisturbed', 0))
+    all = operations
+    target = used_tiny('target', 0)
+    [all / 2, all / 6].each do |point|
+      killed { write_tiny(target, journal: journal('journal'), wrap: ->(disk) { deadly.new(disk, point) }) }
+    end
+    expect(write_tiny(target, journal: journal('journal'))).to be_verified
+    expect(FileUtils.identical?(undisturbed, target)).to be(true)
+  end
+
+  # @return [Process::Status]
+  def killed
+    tiny # made before
+    pid = fork do
+      yield
+    ensure
+      Process.exit!(0)
+    end
+    Process.wait2(pid).last.tap { |status| expect(status.termsig).to eq(Signal.list['KILL']) }
+  end
+
+  it 'takes the processes that write for it along, and leaves no lock behind' do
+    disk = partitioned('large.raw', 200 * Disks::MIB, "label: gpt\ntype=L\n")
+    File.binwrite(file('noise'), Random.new(4).bytes(90 * Disks::MIB))
+    FileUtils.mkdir_p(file('full'))
+    FileUtils.mv(file('noise'), file('full/noise'))
+    run('mke2fs', '-q', '-F', '-t', 'ext4', '-E', "offset=#{Disks::MIB}", '-d', file('full'), disk, '190M')
+    image = captured(disk, 'large')
+    4.times do |seed|
+      target = sparse("target-#{seed}", File.size(disk))
+      at = Random.new(seed).rand(10..80) * Disks::MIB
+      killed do
+        restore(image, target, journal: journal("journal-#{seed}")) { |progress| Process.kill(:KILL, Process.pid) if progress.written > at }
+      end
+      expect(restore(image, target, journal: journal("journal-#{seed}"))).to be_verified
+      expect(run('qemu-img', 'compare', disk, target)).to include('identical')
+    end
+  end
+end
