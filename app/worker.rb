@@ -2,14 +2,17 @@
 
 require_relative 'boot'
 
-# A worker of this bench: ruby app/worker.rb QUEUE…. "writing" is for writes,
-# trial starts and whatever else writes to a drive; "reading" looks through
-# shelves and checks images; "drives" counts and saves what is on drives, while
-# somebody waits for it. A job that a killed worker left behind is taken again:
-# writes go on from their journal.
+# A worker of this bench: ruby app/worker.rb QUEUE… [NUMBER]. "writing" is for
+# writes, trial starts and whatever else writes to a drive, writes first; there
+# may be several such workers, by number. "reading" looks through shelves and
+# checks images; "drives" counts and saves what is on drives, while somebody
+# waits for it. A job that a killed worker left behind is taken again: writes go
+# on from their journal.
 names = { 'writing' => Config.bench, 'reading' => Config.reading, 'drives' => Config.drives }
+number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1
 queues = ARGV.map { |name| names.fetch(name) }
+ComesBack.watch if ARGV.include?('writing') && number == 1
 worker = Delayed::Worker.new(queues:, quiet: true)
-worker.name = "evrel #{queues.join(' ')}"
+worker.name = "evrel #{[*queues, number].join(' ')}"
 Delayed::Job.clear_locks!(worker.name)
 worker.start

@@ -54,13 +54,16 @@ module Setup
       Setup.step('Tables and demo') { Setup.run(*ruby('app/prepare.rb', 'demo'), env:) }
       Setup.step('Web server and workers') do
         start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
-        start('worker', *ruby('app/worker.rb', 'writing'))
+        writers.times { |index| start(index.zero? ? 'worker' : "worker #{index + 1}", *ruby('app/worker.rb', 'writing', (index + 1).to_s)) }
         start('reader', *ruby('app/worker.rb', 'reading'))
         start('drive reader', *ruby('app/worker.rb', 'drives'))
         start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))
         wait_for_pages
       end
     end
+
+    # As many drives are written to at the same time; the others wait their turn.
+    def writers = Integer(ENV.fetch('EVREL_WRITERS', '2'))
 
     # The stand-in for an office's file server: the demo has a shelf on it.
     def file_server

@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require 'English'
+require 'capybara/rspec'
 require 'net/http'
 require 'timeout'
 
@@ -69,5 +70,47 @@ RSpec.describe 'bin/start' do
     Process.kill(:KILL, Integer(File.read(File.join(@folder, 'database', 'server.pid'))))
     rest = Timeout.timeout(20) { @evrel.read }
     expect(rest).to match(%r{The database has ended; see .*run bin/start again})
+  end
+
+  it 'goes on with a write by itself after all of it was killed in the middle, seen by a page that stayed open' do
+    start
+    evrel = ByWire.new(8742)
+    evrel.sign_in('ina', 'quay-lantern-42')
+    docket = evrel.call(:get, '/dockets').find { |one| one['computer'] == 'TKT-03' }['id']
+    image = evrel.call(:get, "/dockets/#{docket}/stations/image")['view']['images'].first['id']
+    evrel.seal(docket, image:, port: '3', label: '7Q4F')
+    pages = look_at("/dockets/#{docket}/write")
+    evrel.call(:post, "/dockets/#{docket}/write")
+    expect(pages).to have_css('.orders li.now', text: 'Write System', wait: 30)
+    kill_all
+    expect(pages).to have_text('No line to the server')
+
+    start
+    expect(pages).to have_no_text('No line to the server', wait: 20)
+    expect(pages).to have_text('read back from the disk itself', wait: 90)
+    path = Dir[File.join(@folder, 'bench', 'drives', 'TF48-2209-7Q4F', 'disk.raw')].first
+    expect(run('sgdisk', '-v', path)).to include('No problems found')
+  ensure
+    pages&.quit
+    stop
+  end
+
+  # @return [Capybara::Session] signed in
+  def look_at(path)
+    Capybara.register_driver(:alone) { Chromium.driver(nil) }
+    Capybara::Session.new(:alone).tap do |pages|
+      pages.visit("http://127.0.0.1:8742#{path}")
+      pages.fill_in 'Sign-in', with: 'ina'
+      pages.fill_in 'Password', with: 'quay-lantern-42'
+      pages.click_button 'Sign in'
+    end
+  end
+
+  # Web server, workers and database, none of which can tidy up.
+  def kill_all
+    database = Integer(File.read(File.join(@folder, 'database', 'server.pid')))
+    stop(:KILL)
+    Process.kill(:KILL, database)
+    sleep 0.2 while system('pgrep', '-f', @folder, out: File::NULL)
   end
 end

@@ -5,8 +5,9 @@ module StandIns
   # would print, parsed; handle is the name of its folder, which nothing is
   # decided by; faults says what is wrong with it:
   #
-  #   {"unreadable": [[offset, length]], "flips": [[offset, length]], "true_capacity": 240000000000,
-  #    "dies_after": 300000000, "disconnects_after": 300000000, "bytes_per_second": 2000000, "dead": true}
+  #   {"unreadable": [[offset, length]], "unwritable": [[offset, length]], "flips": [[offset, length]],
+  #    "true_capacity": 240000000000, "wears_out_after": 300000000, "hiccups": 50, "dies_after": 300000000,
+  #    "disconnects_after": 300000000, "bytes_per_second": 2000000, "dead": true}
   Drive = Struct.new(:port, :serial, :wwn, :maker, :model, :capacity, :bus, :rotating, :removable, :logical_sector,
                      :physical_sector, :smart, :read_only, :running, :in_use, :bytes_per_second, :faults, :path, :handle, :bench,
                      keyword_init: true) do
@@ -18,12 +19,17 @@ module StandIns
       check_lock(docket) if writable
       raise Evrel::Unreadable.new('the drive does not answer', where: "port #{port}") if faults&.key?('dead')
 
-      disk = Evrel::Disk::File.open(path, writable: writable && !read_only, logical_sector:, physical_sector:)
+      disk = Line.new(Evrel::Disk::File.open(path, writable: writable && !read_only, logical_sector:, physical_sector:), bench, handle,
+                      port)
       disk = faulty(disk) if faults&.any?
       slow = faults&.dig('bytes_per_second')
       speed = [(bytes_per_second if writable), slow].compact.min
       speed ? Evrel::Disk::Paced.new(disk, speed) : disk
     end
+
+    # @param path [String] where its file system is mounted
+    # @return [Evrel::Shelf::Folder]
+    def mount(path) = Mount.new(path, self)
 
     def name = "#{maker} #{model}"
     def health = Evrel::Health.of(smart)
@@ -40,8 +46,8 @@ module StandIns
 
     def faulty(disk)
       ends = %w[dies_after disconnects_after].filter_map { |name| [name, faults[name]] if faults[name] }.min_by(&:last)
-      Evrel::Disk::Faulty.new(disk, unreadable: faults['unreadable'] || [], flips: faults['flips'] || [],
-                                    true_capacity: faults['true_capacity'], gives_out_after: ends&.last) do
+      kept = faults.slice('unreadable', 'unwritable', 'flips', 'true_capacity', 'wears_out_after', 'hiccups').transform_keys(&:to_sym)
+      Evrel::Disk::Faulty.new(disk, **kept, gives_out_after: ends&.last) do
         # Plugged in again, a drive that merely lost its line is well; a dead one is not.
         bench.change_drive(handle) do |about|
           about['faults'].delete(ends.first)

@@ -3,8 +3,8 @@
 module StandIns
   # What may be changed at a stand-in from outside, and how it must look.
   module Settings
-    RANGES = %w[unreadable flips].freeze
-    NUMBERS = %w[true_capacity dies_after disconnects_after bytes_per_second].freeze
+    RANGES = %w[unreadable unwritable flips].freeze
+    NUMBERS = %w[true_capacity wears_out_after hiccups dies_after disconnects_after bytes_per_second].freeze
 
     module_function
 

@@ -5,7 +5,8 @@ module Api
   module Work
     def self.registered(app)
       app.helpers do
-        def queue(job) = Delayed::Job.enqueue(job, queue: Config.bench)
+        # Writes go first.
+        def queue(job) = Delayed::Job.enqueue(job, queue: Config.bench, priority: 10)
 
         def new_trial(**of)
           running = docket.trial_starts.where(state: %w[queued running], **of).first
@@ -14,6 +15,8 @@ module Api
           docket.trial_starts.create!(technician:, **of).tap { |trial| queue(TrialJob.new(trial.id)) }
         end
       end
+
+      app.get('/writes') { answer(OpenWrites.list) }
 
       app.post '/dockets/:id/write' do
         write = Stations::WriteStation.new(docket).start(technician)
@@ -25,6 +28,25 @@ module Api
         Stations::WriteStation.new(docket).stop(technician)
         status 202
         answer(WriteView.of(docket.write))
+      end
+
+      app.post '/dockets/:id/write/pause' do
+        Stations::WriteStation.new(docket).pause(technician)
+        status 202
+        answer(WriteView.of(docket.write))
+      end
+
+      # "choice" is the id of one that the trouble offers.
+      app.post '/dockets/:id/write/decide' do
+        write = Stations::WriteStation.new(docket).decide(technician, body_params['choice'].to_s)
+        status 202
+        answer(WriteView.of(write))
+      end
+
+      # "unused" and "differing", before it is begun.
+      app.patch '/dockets/:id/write/manner' do
+        Stations::WriteStation.new(docket).choose(body_params)
+        answer(Stations::WriteStation.new(docket).view)
       end
 
       app.post '/dockets/:id/chain' do

@@ -44,7 +44,7 @@ LayoutTryJob = Struct.new(:try_id) do
   def write(layout, plan, disk)
     layout.target_with_table.table.write(disk) if plan.part_restore?
     @try.docket.image.open_image do |image|
-      accept_unread = @try.docket.seal('image').decision['unread'] == image.manifest.unread_sectors
+      accept_unread = @try.docket.accepts_unread?(image)
       Evrel::Restore::Engine.new(image:, target: disk, plan:, accept_unread:, read_back: false, scratch: Evrel::Restore::Scratch.new(@try.scratch))
                             .run { |progress| look(progress.order, progress.done, progress.total) }
     end

@@ -17,6 +17,7 @@ class Docket < ActiveRecord::Base
   has_many :layout_tries
 
   attribute :layout_draft, :json
+  attribute :write_manner, :json
 
   validates :cause, inclusion: { in: CAUSES.keys, message: 'is none of the known ones' }
 
@@ -46,6 +47,10 @@ class Docket < ActiveRecord::Base
     writes.where('created_at >= ?', layout.created_at).order(:id).last
   end
 
+  # @param image [Evrel::Image::Native, Evrel::Image::Foreign] the sealed one, opened
+  # @return [Boolean] whether it was decided that zeros may stand where the image could not be read
+  def accepts_unread?(image) = seal('image').decision['unread'] == image.manifest.unread_sectors
+
   def writing? = %w[queued running].include?(write&.state)
 
   # Breaks a seal and all that was built on it.
@@ -73,7 +78,7 @@ class Docket < ActiveRecord::Base
     writes.each(&:clear_scratch) if broken.include?('layout')
     return unless broken.intersect?(%w[image target])
 
-    update!(layout_draft: nil)
+    update!(layout_draft: nil, write_manner: nil)
     layout_tries.each(&:discard)
   end
 end

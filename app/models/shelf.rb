@@ -17,9 +17,12 @@ class Shelf < ActiveRecord::Base
   # @raise [Evrel::Unreadable] where it cannot be reached now
   def place
     return Evrel::Shelf::Web.new(path, user:, password: Secrets.of(self)) if kind == 'web'
-    raise Evrel::Unreadable.new("shelf #{name} is not attached", where: name, hint: 'plug its drive in') unless there?
+    return Evrel::Shelf::Folder.new(path) if kind == 'folder' && there?
 
-    Evrel::Shelf::Folder.new(path)
+    seen = drive&.seen if there? # which is a second old, perhaps
+    raise Evrel::Unreadable.new("shelf #{name} is not attached", where: name, hint: 'plug its drive in') unless seen
+
+    seen.mount(path)
   end
 
   # Whether it is there at this moment, give or take a second: a list asks for

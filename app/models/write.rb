@@ -1,25 +1,24 @@
 # frozen_string_literal: true
 
-# One writing of an image onto a drive. state: queued, running, done, failed
-# (can go on), stopped (can go on).
+# One writing of an image onto a drive. state: queued, running, done, and those
+# from which it can go on: paused, stopped, failed. trouble says why it failed,
+# where somebody can decide; decisions what was decided, and by whom.
 class Write < ActiveRecord::Base
+  GOES_ON = %w[paused stopped failed].freeze
+
   belongs_to :docket
   belongs_to :technician
   belongs_to :image
   belongs_to :drive
 
-  attribute :orders, :json
-  attribute :outcomes, :json
-  attribute :progress, :json
-  attribute :speeds, :json
-  attribute :expected, :json
-  attribute :mismatches, :json
+  %i[orders outcomes progress speeds expected mismatches manner trouble decisions summary].each { |name| attribute name, :json }
 
   def journal_path = Config.path('journals', "write-#{id}.jsonl")
   # @return [String] the folder in which parts are brought to another size
   def scratch_path = Config.path('scratch', "write-#{id}")
   def clear_scratch = FileUtils.rm_rf(scratch_path)
-  def can_go_on? = %w[failed stopped].include?(state)
+  def can_go_on? = GOES_ON.include?(state)
+  def begun? = Evrel::Restore::Journal.begun?(journal_path)
 
   # @return [Float, nil] seconds that it took
   def seconds = started_at && finished_at && (finished_at - started_at)

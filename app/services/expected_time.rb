@@ -2,32 +2,69 @@
 
 # How long a write will take, from what this bench has measured: never from a
 # drive's advertised speed.
-module ExpectedTime
-  MEASURED = 20 # writes looked at
+class ExpectedTime
+  MEASURED = 8 # writes that count
+  ENOUGH = 3   # of the most alike, before others are looked at
+  POINTS = 40  # of their curves that are kept
 
-  module_function
-
-  # @param bytes [Integer] to write
-  # @param bus [String] of the target
-  # @return [Hash, nil] low and high in seconds for writing and reading back,
-  #   measured: number of writes behind it; nil where none was measured
-  def range(bytes, bus)
-    rates = rates(bus)
-    return if rates.empty?
-
-    # The spread of so few measurements is not known: leave a fifth on both sides.
-    { low: (bytes / rates.max * 0.8).ceil, high: (bytes / rates.min * 1.2).ceil, measured: rates.size }
+  # @param image [Image]
+  # @param drive [Drive]
+  # @param port [String, nil] in which it is
+  def initialize(image, drive, port)
+    @image = image
+    @drive = drive
+    @port = port
   end
 
-  # Bytes per second of whole writes, read-back included.
-  def rates(bus)
-    Write.joins(:drive).where(state: 'done', drives: { bus: }).order(id: :desc).limit(MEASURED).filter_map do |write|
-      # A write that was interrupted says nothing about speed.
-      next if write.outcomes.to_a.any? { |outcome| outcome['resumed'] }
+  # @param orders [Array<Hash>] of the write
+  # @return [Hash, nil] low and high in seconds for all of it, measured: number of writes behind it, probability, past:
+  #   what they were like, orders: seconds of each by its id; nil where none was measured
+  def of(orders)
+    range = Evrel::Restore::Estimate.new(past).whole(orders.sum { |order| order[:kind] == :part ? order[:bytes] * 2 : 0 }) or return
+    { low: range.low.ceil, high: range.high.ceil, measured: range.measured, probability: Evrel::Restore::Estimate::PROBABILITY,
+      past: past.map(&:to_h), orders: orders.to_h { |order| [order[:id], seconds(order)] }.compact }
+  end
 
-      bytes = write.progress.to_h['to_write'].to_f
-      bytes / write.seconds if write.seconds&.positive? && bytes.positive?
+  # @return [Array<Evrel::Restore::Estimate::Past>]
+  def past
+    @past ||= writes.map do |write|
+      Evrel::Restore::Estimate::Past.thinned(work: write.progress.to_h['to_write'].to_i * 2, seconds: write.seconds,
+                                             speeds: write.speeds.to_a, most: POINTS)
     end
   end
-  private_class_method :rates
+
+  private
+
+  # The most alike: from the same shelf over the same port; over the same port; over the same bus.
+  def writes
+    @writes ||= begin
+      port = known.select { |write| write.port == @port }
+      shelf = port.select { |write| write.image.shelf_id == @image.shelf_id }
+      ([shelf, port].find { |some| some.size >= ENOUGH } || known).first(MEASURED)
+    end
+  end
+
+  # A write that was interrupted says nothing about speed, nor one that spared most of the target.
+  def known
+    @known ||= Write.joins(:drive).includes(:image).where(state: 'done', drives: { bus: @drive.bus }).order(id: :desc).limit(40)
+                    .select { |write| write.seconds&.positive? && whole?(write) }
+  end
+
+  def whole?(write)
+    write.progress.to_h['to_write'].to_i.positive? && write.summary.to_h['spared'].to_i.zero? &&
+      write.outcomes.to_a.none? { |outcome| outcome['resumed'] }
+  end
+
+  # What moves bytes goes by the speed of its kind; the rest takes what it took.
+  def seconds(order)
+    kind = order[:id].sub(/-\d+\z/, '')
+    of_kind = writes.flat_map { |write| write.outcomes.to_a.select { |one| one['id'].sub(/-\d+\z/, '') == kind } }
+    return if of_kind.empty?
+    return median(of_kind.map { |one| one['seconds'] }) unless order[:bytes]
+
+    rates = of_kind.filter_map { |one| one['bytes'] / one['seconds'] if one['bytes'].to_i.positive? && one['seconds'].positive? }
+    (order[:bytes] / median(rates)).round(2) if rates.any?
+  end
+
+  def median(values) = values.sort[values.size / 2].round(2)
 end

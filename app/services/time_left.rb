@@ -1,12 +1,9 @@
 # frozen_string_literal: true
 
-# The time that a running write will still take, as a range, from its own speed
-# so far: what is left to write, and what is left to read back.
+# The time that a running write will still take, as a range, from what was
+# measured before it began and from how it goes.
 module TimeLeft
-  # How far the speed of the rest may be from what was seen.
-  SLOWER = 0.8
-  FASTER = 1.15
-  EARLIEST = 1.0 # seconds of writing before anything is said
+  EARLIEST = 1.0 # seconds before anything is said
 
   module_function
 
@@ -14,12 +11,16 @@ module TimeLeft
   # @return [Hash, nil] low and high in seconds
   def of(write)
     progress = write.progress.to_h
-    elapsed = progress['run_seconds'].to_f
-    moved = progress['run_moved'].to_i
-    return if write.state != 'running' || elapsed < EARLIEST || moved.zero?
+    seconds, moved = progress.values_at('run_seconds', 'run_moved')
+    return if write.state != 'running' || seconds.to_f < EARLIEST || moved.to_i.zero?
 
-    rate = moved / elapsed
-    left = (progress['to_write'].to_i * 2) - progress['written'].to_i - progress['compared_bytes'].to_i
-    { low: (left / (rate * FASTER)).round, high: (left / (rate * SLOWER)).round }
+    done = progress['written'].to_i + progress['compared_bytes'].to_i
+    range = estimate(write).left(progress['to_write'].to_i * 2, done:, moved:, seconds:)
+    range && { low: range.low.round, high: range.high.round }
+  end
+
+  def estimate(write)
+    past = write.expected.to_h['past'].to_a.map { |one| Evrel::Restore::Estimate::Past.new(**one.symbolize_keys) }
+    Evrel::Restore::Estimate.new(past)
   end
 end

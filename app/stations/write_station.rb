@@ -6,34 +6,58 @@ module Stations
   class WriteStation < Station
     def view
       write = docket.write
-      { waits_for: docket.waits_for('write'), orders: write&.orders || planned_orders,
-        target: target_view, expected: write ? write.expected : expected, write: write && WriteView.of(write) }
+      { waits_for: docket.waits_for('write'), orders: write&.orders || planned_orders, target: target_view,
+        expected: said(write ? write.expected : expected), write: write && WriteView.of(write), manner: manner_view(write),
+        before: ahead(write) }
     end
 
     def facts
       return before if docket.write.nil?
 
-      docket.write.state == 'done' ? after : during
+      WriteLedger.new(docket.write).facts
     end
 
     # Begins, or goes on with, the write.
     # @raise [Evrel::Refused] by every rule that holds at this moment
     def start(technician)
       check_order
-      Guard.new(docket, going_on: begun?).check
+      seen = Guard.new(docket, going_on: resumable&.begun? || false).check
       write = resumable || create(technician)
-      write.update!(state: 'queued', stop_asked: false, error: nil)
-      Event.add('write_queued', "Write to port #{docket.seal('target').decision['port']} begun", docket:, technician:)
+      write.update!(state: 'queued', stop_asked: false, pause_asked: false, error: nil, trouble: nil, port: seen.port)
+      Event.add('write_queued', "Write to port #{seen.port} begun", docket:, technician:)
       Delayed::Job.enqueue(WriteJob.new(write.id), queue: Config.bench)
       write
     end
 
     # The write stops at the next safe point.
     def stop(technician)
-      raise Evrel::Refused, 'no write is running' unless docket.writing?
-
-      docket.write.update!(stop_asked: true)
+      running!.update!(stop_asked: true)
       Event.add('write_stop', 'Stop of the write asked for', docket:, technician:)
+    end
+
+    # As `stop`; but nothing went wrong, and nothing was decided against it.
+    def pause(technician)
+      running!.update!(pause_asked: true)
+      Event.add('write_pause', 'Pause of the write asked for', docket:, technician:)
+    end
+
+    # How it is to be written; see WriteManner#choose.
+    def choose(given)
+      raise Evrel::Refused.new('Layout is not sealed yet', where: 'write') unless docket.sealed?('layout')
+
+      WriteManner.new(docket).choose(given)
+    end
+
+    # What somebody makes of the trouble that the write stopped at; it goes on from there.
+    # @param choice [String] the id of one of its choices
+    # @raise [Evrel::Refused] where it is none of them
+    def decide(technician, choice)
+      write = docket.write
+      offered = write&.trouble.to_h['choices'].to_a.find { |one| one['id'] == choice } or
+        raise Evrel::Refused.new("“#{choice}” is none of the choices that there are", where: 'choice', hint: 'list again')
+
+      note(write, offered, technician) unless choice == 'again'
+      start(technician)
     end
 
     def seal(_technician, _params)
@@ -49,14 +73,48 @@ module Stations
 
     private
 
-    def begun? = resumable ? Evrel::Restore::Journal.begun?(resumable.journal_path) : false
+    # Without what it was reckoned from.
+    def said(expected) = expected&.with_indifferent_access&.slice(:low, :high, :measured, :probability, :orders)
+
     def resumable = docket.write&.can_go_on? ? docket.write : nil
+
+    def running!
+      raise Evrel::Refused, 'no write is running' unless docket.writing?
+
+      docket.write
+    end
+
+    def note(write, offered, technician)
+      trouble = write.trouble
+      decided = { 'choice' => offered['id'].split('-').first, **offered.slice('title', 'image_id'),
+                  **trouble.slice('cluster', 'part', 'files'),
+                  'by' => technician.short_name, 'at' => Time.now.iso8601 }
+      write.update!(decisions: [*write.decisions, decided.compact])
+      Event.add('write_decided', "#{trouble['message']}: #{offered['title']}", docket:, technician:, data: decided)
+    end
+
+    def manner = WriteManner.new(docket)
+
+    def manner_view(write)
+      return unless docket.sealed?('layout')
+
+      (write ? write.manner : manner.to_h).merge('own_drive' => manner.own_drive?)
+    end
+
+    # @return [Integer] jobs that the worker does first
+    def ahead(write)
+      return 0 unless write&.state == 'queued'
+
+      mine = Delayed::Job.where(queue: Config.bench).where('handler LIKE ?', "%WriteJob%write_id: #{write.id}\n%").minimum(:id)
+      waiting = Delayed::Job.where(queue: Config.bench).where('id < ?', mine.to_i)
+      waiting.where(priority: 0).or(waiting.where.not(locked_at: nil)).count
+    end
 
     def create(technician)
       raise Evrel::Refused.new('it is written already', where: 'write') if docket.write
 
       docket.writes.create!(technician:, image: docket.image, drive: docket.target, orders: planned_orders,
-                            expected: expected, progress: {}, speeds: [])
+                            expected: expected, progress: {}, speeds: [], manner: manner.to_h, decisions: [])
     end
 
     def plan = layout.plan
@@ -65,14 +123,15 @@ module Stations
     def planned_orders
       return [] unless docket.sealed?('layout')
 
-      @planned_orders ||= docket.image.open_image { |opened| Evrel::Restore::Orders.for(opened, plan).map(&:to_h) }
+      @planned_orders ||= docket.image.open_image { |opened| Evrel::Restore::Orders.for(opened, plan, manner: manner.manner).map(&:to_h) }
     rescue Evrel::Error
       [] # the shelf is away; the facts say so
     end
 
     def expected
-      bytes = planned_orders.sum { |order| order[:kind] == :part ? order[:bytes] : 0 }
-      ExpectedTime.range(bytes, docket.target.bus) if docket.target && bytes.positive?
+      return unless docket.target && planned_orders.any?
+
+      @expected ||= ExpectedTime.new(docket.image, docket.target, docket.target.seen&.port).of(planned_orders)
     end
 
     def target_view
@@ -134,26 +193,7 @@ module Stations
       end
 
       fact('time', :ok, "About #{Words.span(range[:low])} to #{Words.span(range[:high])}",
-           "From #{range[:measured]} write#{'s' if range[:measured] > 1} measured here, read-back included")
+           "9 times in 10, from #{range[:measured]} write#{'s' if range[:measured] > 1} measured here, read-back included")
     end
-
-    def during
-      write = docket.write
-      errors = fact('errors', :ok, 'No errors so far', 'Every cluster matched its checksum')
-      errors = fact('errors', :no, 'It stopped', write.error) if write.error
-      [errors, fact('lock', :ok, 'Locked to this docket', 'No other docket can use the drive'),
-       fact('table', :ask, 'No partition table on it yet', 'It is written last, so that a broken write never looks whole')]
-    end
-
-    def after
-      write = docket.write
-      said = write.expected && "Said #{Words.span(write.expected['low'])} to #{Words.span(write.expected['high'])}"
-      [fact('verified', write.verified ? :ok : :no, write.verified ? 'Read back, all matches' : 'It does not match',
-            write.verified ? "#{Evrel::Units.count(compared(write))} clusters compared" : "#{write.mismatches.size} places differ"),
-       fact('time', :ok, "#{Words.span(write.seconds)} in all", said || 'The first write measured here'),
-       fact('skipped', :ok, 'Nothing was skipped', 'No unread cluster')]
-    end
-
-    def compared(write) = write.progress['compared'].to_i
   end
 end

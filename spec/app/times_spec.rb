@@ -9,35 +9,69 @@ RSpec.describe 'Times' do
   end
 
   describe ExpectedTime do
-    it 'says nothing where nothing was measured' do
-      expect(described_class.range(10**9, 'SATA')).to be_nil
+    def expected(bus: nil, port: '3')
+      target = drive(Requests::REPLACEMENT)
+      target.bus = bus if bus
+      orders = [{ id: 'check', kind: :check }, { id: 'part-1', kind: :part, bytes: 10**9 },
+                { id: 'read-back', kind: :read_back, bytes: 10**9 }]
+      described_class.new(image, target, port).of(orders)
     end
 
-    it 'covers the slowest and the fastest write over the same bus' do
+    it 'says nothing where nothing was measured over such a port' do
+      expect(expected).to be_nil
       written(10, 10**9)
-      written(20, 10**9)
-      expect(described_class.range(2 * (10**9), 'SATA')).to include(measured: 2, low: be <= 20, high: be >= 40)
-      expect(described_class.range(10**9, 'USB')).to be_nil
+      expect(expected(bus: 'USB')).to be_nil
     end
 
-    it 'does not learn from a write that was interrupted' do
+    it 'is a range around what was measured, the wider the more that differed' do
+      2.times { written(10, 10**9) }
+      narrow = expected
+      expect(narrow).to include(measured: 2, low: be_between(7, 9), high: be_between(11, 13))
+      2.times { written(20, 10**9) }
+      expect(expected).to include(measured: 4, low: be < 9, high: be > 20)
+    end
+
+    it 'says of each order what it took before, by its amount where it has one' do
+      outcomes = [{ id: 'check', seconds: 0.2 }, { id: 'part-1', seconds: 4.0, bytes: 2 * (10**9) },
+                  { id: 'read-back', seconds: 1.0, bytes: 2 * (10**9) }]
+      written(6, 2 * (10**9), outcomes:)
+      expect(expected[:orders]).to eq('check' => 0.2, 'part-1' => 2.0, 'read-back' => 0.5)
+    end
+
+    it 'prefers writes over the same port where there are enough of them' do
+      3.times { written(10, 10**9, port: '3') }
+      3.times { written(50, 10**9, port: '4') }
+      expect(expected(port: '3')[:high]).to be < 14
+      expect(expected(port: '4')[:low]).to be > 30
+    end
+
+    it 'does not learn from a write that was interrupted, or that spared most of it' do
       written(5000, 10**9, outcomes: [{ id: 'part-1', resumed: true }])
-      expect(described_class.range(10**9, 'SATA')).to be_nil
+      written(1, 10**9, summary: { spared: 9 * (10**8) })
+      expect(expected).to be_nil
     end
   end
 
   describe TimeLeft do
-    def left(progress, state: 'running') = described_class.of(Write.new(state:, progress:))
+    def left(progress, state: 'running', expected: nil) = described_class.of(Write.new(state:, progress:, expected:))
 
     it 'is a range around what this run is doing, read-back included' do
       range = left({ 'to_write' => 1000, 'written' => 500, 'compared_bytes' => 0, 'run_seconds' => 10.0, 'run_moved' => 500 })
-      expect(range[:low]).to be < 30
-      expect(range[:high]).to be > 30
+      # Ten seconds more of writing, and reading back, which is usually faster.
+      expect(range[:low]).to be_between(15, 21)
+      expect(range[:high]).to be_between(25, 32)
     end
 
     it 'goes by the present run after an interruption' do
       range = left({ 'to_write' => 1000, 'written' => 900, 'compared_bytes' => 0, 'run_seconds' => 10.0, 'run_moved' => 100 })
-      expect(range[:high]).to be_between(110, 150)
+      expect(range[:high]).to be_between(90, 130)
+    end
+
+    it 'is narrower where such writes were measured before' do
+      now = { 'to_write' => 1000, 'written' => 200, 'compared_bytes' => 0, 'run_seconds' => 10.0, 'run_moved' => 200 }
+      past = Array.new(4) { { 'work' => 2000, 'seconds' => 100.0, 'speeds' => [20] * 40 } }
+      alone, with = [left(now), left(now, expected: { 'past' => past })].map { |range| range[:high] - range[:low] }
+      expect(with).to be < alone * 0.6
     end
 
     it 'is not said before something was measured, nor afterwards' do
@@ -48,14 +82,12 @@ RSpec.describe 'Times' do
   end
 
   it 'keeps the whole curve of a long write in a bounded number of points' do
-    job = WriteJob.new(1)
-    write = Write.new(speeds: [])
-    job.instance_variable_set(:@write, write)
-    2000.times { |index| write.speeds = job.send(:speeds, Evrel::Restore::Progress.new(speed: 1000 + index)) }
-    expect(write.speeds.size).to be_between(100, WriteJob.points)
-    expect(write.speeds.first).to be < 1020
-    expect(write.speeds.last).to be > 2900
-    expect(write.speeds).to eq(write.speeds.sort)
+    curve = SpeedCurve.new([])
+    points = Array.new(2000) { |index| curve.add(1000 + index) }.last
+    expect(points.size).to be_between(100, SpeedCurve::POINTS)
+    expect(points.first).to be < 1020
+    expect(points.last).to be > 2900
+    expect(points).to eq(points.sort)
   end
 
   it 'are said in words' do

@@ -29,7 +29,7 @@ RSpec.describe 'The write' do
     sealed = station('target')['view']['drives'].find { |one| one['port'] == '3' }
     expect(sealed['parts'].map { |part| part['volume']['label'] }).to eq(['old-stock']) # as it was sealed, not as it is now
     expect(station('layout')['view']['now']['parts'].size).to eq(1)
-    expect(ExpectedTime.range(10**8, 'SATA')).to include(measured: 1)
+    expect(ExpectedTime.new(image, drive(Requests::REPLACEMENT), '3').past.size).to eq(1)
   end
 
   it 'does not begin before the first four stations are sealed' do
@@ -45,7 +45,7 @@ RSpec.describe 'The write' do
   end
 
   it 'does not begin where another drive sits in the port' do
-    seal_up_to('layout')
+    seal_as_in_image
     bench.swap('1', '3')
     bench.pull('1')
     look_alike = AttachedDrives.by_key('TF48-2209-7Q1F').path
@@ -56,7 +56,7 @@ RSpec.describe 'The write' do
   end
 
   it 'stops at its own last look when the drive changes after it was queued, and breaks the seal' do
-    seal_up_to('layout')
+    seal_as_in_image
     write
     File.binwrite(path, 'other', 1024**2)
     before = contents(path)
@@ -68,7 +68,7 @@ RSpec.describe 'The write' do
   end
 
   it 'does not begin where a rule refuses the drive by now' do
-    seal_up_to('layout')
+    seal_as_in_image
     about = Config.path('bench', 'drives', Requests::REPLACEMENT, 'drive.json')
     File.write(about, File.read(about).sub('"read_only": false', '"read_only": true'))
     write
@@ -76,7 +76,7 @@ RSpec.describe 'The write' do
   end
 
   it 'does not write an image that was put in the place of the sealed one' do
-    seal_up_to('layout')
+    seal_as_in_image
     manifest = File.join(image_path, 'manifest.json')
     File.write(manifest, File.read(manifest).sub(image.uid, SecureRandom.uuid))
     before = contents(path)
@@ -87,7 +87,7 @@ RSpec.describe 'The write' do
   end
 
   it 'stops before a damaged cluster, names it, and writes no table' do
-    seal_up_to('layout')
+    seal_as_in_image
     qcow2 = File.join(image_path, 'disk.qcow2')
     File.binwrite(qcow2, (File.binread(qcow2, 1, 9_000_000).ord ^ 0xFF).chr, 9_000_000)
     write
@@ -98,11 +98,11 @@ RSpec.describe 'The write' do
   end
 
   it 'stops when asked to and goes on from there' do
-    seal_up_to('layout')
+    seal_as_in_image
     write
     Write.last.update!(stop_asked: true)
     work_off
-    expect(Write.last).to have_attributes(state: 'stopped', error: /no partition table/)
+    expect(Write.last).to have_attributes(state: 'stopped', error: /nothing was written/)
     expect(write['state']).to eq('queued')
     work_off
     expect(Write.last).to have_attributes(state: 'done', verified: true)
@@ -110,7 +110,7 @@ RSpec.describe 'The write' do
   end
 
   it 'keeps its stations closed while it is queued, and is not begun twice' do
-    seal_up_to('layout')
+    seal_as_in_image
     write
     write
     expect([status, message]).to eq([409, 'a write is running'])
@@ -121,7 +121,7 @@ RSpec.describe 'The write' do
   end
 
   it 'is proved by a trial start and signed off' do
-    seal_up_to('layout')
+    seal_as_in_image
     write
     work_off
     seal('start')

@@ -1,0 +1,105 @@
+# frozen_string_literal: true
+
+# One run of a write, from opening the image and the target to the result.
+class WriteRun
+  # Seconds between two records of progress.
+  def self.every = 0.4
+  # Bytes that must stay free where journals and working files lie.
+  def self.low = 200 * (1024**2)
+  LOOK_AT_ROOM = 10 # seconds
+
+  # @param write [Write]
+  def initialize(write)
+    @write = write
+    @docket = write.docket
+    @curve = SpeedCurve.new(write.speeds.to_a)
+  end
+
+  # @return [Evrel::Restore::Result]
+  # @raise [Evrel::Error]
+  def run
+    check_room
+    guard = Guard.new(@docket, going_on: @write.begun?)
+    seen = guard.check
+    moved!(seen)
+    target = seen.open(writable: true, docket: @docket.number)
+    with(made('other').map { |one| one['image_id'] }.uniq) do |others|
+      @write.image.open_image { |image| engine(image, target, guard, others).run { |progress| record(progress) } }
+    end
+  ensure
+    target&.close
+  end
+
+  private
+
+  # Somebody has to say that it is the same drive that goes on in another port.
+  def moved!(seen)
+    return if @write.port.nil? || seen.port == @write.port || !@write.begun?
+
+    raise Evrel::Restore::Trouble.new("the target is in port #{seen.port} now, it was in port #{@write.port}", side: :target, kind: :moved,
+                                                                                                               where: "port #{seen.port}")
+  end
+
+  # Opens images one within the other.
+  def with(ids, opened = [], &block)
+    return yield(opened) if ids.empty?
+
+    Image.find(ids.first).open_image { |image| with(ids.drop(1), [*opened, image], &block) }
+  end
+
+  # @return [Array<Hash>] what was decided in one way
+  def made(choice) = @write.decisions.to_a.select { |one| one['choice'] == choice }
+
+  def engine(image, target, guard, others)
+    plan = Stations::LayoutStation.new(@docket).plan
+    as_sealed(image, plan)
+    FileUtils.mkdir_p(File.dirname(@write.journal_path))
+    journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.image.uid, plan: plan.digest, target: @write.drive.serial })
+    Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
+                               guard: -> { guard.check }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
+                               **@write.manner.to_h.symbolize_keys)
+  end
+
+  # What was sealed is what is written: the image may have been replaced in its
+  # folder, and the plan with it.
+  def as_sealed(image, plan)
+    return if image.manifest.id == @docket.seal('image').decision['uid'] && plan.digest == @docket.seal('layout').decision['digest']
+
+    raise Evrel::Refused.new('the image in this place is not the one that was sealed', where: 'image', hint: 'seal the image again')
+  end
+
+  def decisions(others)
+    Evrel::Restore::Decisions.new(zeros: made('zeros').map { |one| one['cluster'] }, others:,
+                                  without: made('without').map { |one| one['part'] }.uniq)
+  end
+
+  def record(progress)
+    @compared = progress.done if progress.order == 'read-back'
+    return if @last && Time.now - @last < WriteRun.every && progress.order == @order
+
+    @order = progress.order
+    @last = Time.now
+    check_room if @looked.nil? || @last - @looked > LOOK_AT_ROOM
+    @write.update!(progress: progress.to_h.merge(compared_bytes: @compared.to_i, **this_run(progress)), speeds: @curve.add(progress.speed))
+    :stop if Write.where(id: @write.id).pick(:stop_asked, :pause_asked).any?
+  end
+
+  # What this run has done of what it is at now, writing or reading back: an earlier run may be days ago, and reading
+  # has another speed.
+  def this_run(progress)
+    moved = progress.written + @compared.to_i
+    phase = @compared ? :reading : :writing
+    @began = [@last, moved, phase] unless @began&.last == phase
+    { run_seconds: @last - @began.first, run_moved: moved - @began[1] }
+  end
+
+  # Without a journal a power cut would cost the whole write: better to stop while one can.
+  def check_room
+    @looked = Time.now
+    free = Evrel::Restore::Scratch.free(Config.var)
+    return if free > WriteRun.low
+
+    raise Evrel::Restore::Trouble.new("only #{Evrel::Units.bytes(free)} are left where the journal lies",
+                                      side: :scratch, kind: :full, where: 'the data folder', hint: 'make room there')
+  end
+end

@@ -1,0 +1,99 @@
+# frozen_string_literal: true
+
+# Why a write stopped, what that affects, and what can be done: as it is kept
+# with the write, and shown.
+class WriteTrouble
+  MOST_FILES = 20
+
+  # @param write [Write]
+  # @param error [Evrel::Restore::Trouble]
+  def initialize(write, error)
+    @write = write
+    @error = error
+  end
+
+  # @return [Hash] side, kind, message, where; part, cluster and offset where they are known; files that lie there;
+  #   choices, each with id, title and detail
+  def to_h
+    @write.image.open_image do |image|
+      @image = image
+      { side: @error.side, kind: @error.kind, message: @error.message, where: @error.where, part:, part_name: part_name,
+        cluster: @error.cluster, offset: @error.offset, files:, choices: choices.compact }
+    end
+  rescue Evrel::Error
+    # The shelf itself is away.
+    { side: @error.side, kind: @error.kind, message: @error.message, where: @error.where, part: nil, part_name: nil,
+      cluster: @error.cluster, offset: @error.offset, files: [], choices: [again] }
+  end
+
+  private
+
+  def place = @place ||= Evrel::Restore::Place.new(plan, @image)
+  def plan = @plan ||= Stations::LayoutStation.new(@write.docket).plan
+  def piece = @piece ||= @error.offset && place.piece_at(@error.offset)
+  def part = @error.part || piece&.number
+  def part_name = part && plan.pieces.find { |one| one.number == part }&.name
+
+  # Byte of the image that the trouble is about.
+  def at = @error.cluster ? @error.cluster * Evrel::Image::CLUSTER : (piece && place.in_image(@error.offset))
+
+  def files
+    return [] unless at
+
+    @files ||= Evrel::Image::Damage.new(@image).files([[at / Evrel::Image::CLUSTER * Evrel::Image::CLUSTER, Evrel::Image::CLUSTER]])
+                                   .first(MOST_FILES)
+  end
+
+  def choices
+    return [again] if %i[away moved full].include?(@error.kind)
+    return [again, without] if @error.side == :target
+
+    [again, *others, zeros, without]
+  end
+
+  def again
+    word = { away: 'Go on when it is back', moved: 'Go on in its new port', full: 'Go on' }.fetch(@error.kind, 'Try again')
+    { id: 'again', title: word, detail: 'It goes on from where it stopped' }
+  end
+
+  # Other images of the computer that have the very same cluster.
+  def others
+    return [] unless @error.cluster && (digest = @image.digests.of(@error.cluster))
+
+    candidates.filter_map do |image|
+      next unless same?(image, digest)
+
+      taken_at = image.taken_at.localtime.strftime('%-d %b %Y %H:%M')
+      { id: "other-#{image.id}", image_id: image.id, title: "Take it from the image of #{taken_at}",
+        detail: 'It has the same cluster: the digest matches' }
+    end
+  end
+
+  def candidates
+    Image.where(computer_id: @write.image.computer_id, format: 'evrel-image').where.not(id: @write.image_id)
+         .where.not(computer_id: nil).order(taken_at: :desc).limit(10)
+  end
+
+  def same?(image, digest)
+    image.open_image { |opened| Evrel::Restore::Decisions.new(others: [opened]).cluster(@error.cluster, digest) }
+  rescue Evrel::Error
+    false # its shelf is away, or it is damaged too
+  end
+
+  def zeros
+    return unless @error.cluster
+
+    { id: 'zeros', title: 'Leave zeros in its place', detail: files.empty? ? 'No file lies there' : "#{named_files} will be wrong there" }
+  end
+
+  def without
+    return unless part
+
+    { id: 'without', title: "Go on without #{part_name}", detail: 'Its place stays empty; all other parts are written' }
+  end
+
+  def named_files
+    names = files.map { |file| file[:path] || 'files that cannot be told' }
+    names.size > 3 ? "#{names.first(3).join(', ')} and #{names.size - 3} more" : names.join(', ')
+  end
+end
