@@ -90,6 +90,9 @@ class Screenshots
     hold = find('button', text: 'Hold to overwrite')
     page.driver.browser.action.move_to(hold.native).click_and_hold.pause(duration: 1.4).release.perform
     picture('5-writing') { has_css?('.figures b', text: 'left') && sleep(3) }
+    click_link 'writing ·', exact: false
+    picture('writes') { has_css?('.when b', text: 'left') }
+    go_back
     picture('5-written') { has_text?('read back from the disk itself') }
     click_link 'Prove that it starts'
   end

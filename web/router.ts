@@ -12,6 +12,7 @@ export const router = createRouter({
     { path: '/images/:id(\\d+)/inside', component: () => import('./pages/Inside.vue'), props: true, meta: { title: 'Inside an image' } },
     { path: '/images/:id(\\d+)/compare/:other(\\d+)', component: () => import('./pages/Compare.vue'), props: true, meta: { title: 'Two images' } },
     { path: '/bench', component: () => import('./pages/Bench.vue'), meta: { title: 'Bench' } },
+    { path: '/writes', component: () => import('./pages/Writes.vue'), meta: { title: 'All writes' } },
     { path: '/:rest(.*)', component: () => import('./pages/NotHere.vue'), meta: { title: 'Not here' } },
   ],
 })

@@ -131,7 +131,7 @@ RSpec.describe 'From a docket to a started computer' do
     expect(page).to have_css('h2', text: 'Writing to port 3')
     click_button 'Stop at a safe point'
     expect(page).to have_css('h2', text: 'The write has stopped')
-    expect(page).to have_css('.fact', text: 'It stopped')
+    expect(page).to have_css('.fact', text: 'Stopped as asked')
     hold(find('button', text: 'Hold to go on'))
     expect(page).to have_text('read back from the disk itself', wait: 60)
   end

@@ -68,6 +68,10 @@ export interface Progress {
   speed?: number
   compared?: number
   compared_bytes?: number
+  spared?: number
+  source_retries?: number
+  target_retries?: number
+  limit?: 'target' | 'processor' | 'shelf' | null
 }
 
 export interface DocketRow {
@@ -415,7 +419,31 @@ export interface Order {
   part: number | null
 }
 
-export type WriteState = 'queued' | 'running' | 'done' | 'failed' | 'stopped'
+export type WriteState = 'queued' | 'running' | 'done' | 'failed' | 'stopped' | 'paused'
+
+/** What somebody can do about the trouble that a write stopped at. */
+export interface Choice {
+  id: string
+  title: string
+  detail: string
+}
+
+export interface WriteTrouble {
+  side: 'source' | 'target' | 'scratch'
+  kind: string
+  message: string
+  part: number | null
+  part_name: string | null
+  files: { part: number; path: string | null; size: number | null }[]
+  choices: Choice[]
+}
+
+export interface WriteManner {
+  unused: 'discard' | 'zero' | 'leave'
+  differing: boolean
+  /** The image was taken of this very drive. */
+  own_drive: boolean
+}
 
 export interface Write {
   id: number
@@ -423,15 +451,29 @@ export interface Write {
   state: WriteState
   progress: Progress
   speeds: number[]
-  outcomes: { id: string; seconds: number; bytes: number | null; resumed: boolean }[]
+  outcomes: { id: string; seconds: number; bytes: number | null; resumed: boolean; moved?: number; spared?: number }[]
   error: string | null
   verified: boolean
   mismatches: { cluster: number | null; offset: number; part: number | null }[]
   started_at: string | null
   finished_at: string | null
   stop_asked: boolean
+  pause_asked: boolean
+  port: string | null
+  trouble: WriteTrouble | null
+  decisions: { choice: string; title: string; by: string; at: string }[]
+  summary: { spared: number; discarded: number; rewritten: number; digest: string | null } | null
   technician: string
   left: { low: number; high: number } | null
+}
+
+/** A write as it is seen from afar. */
+export interface OpenWrite extends Write {
+  docket_number: string
+  computer: string
+  place: string | null
+  label: string
+  order: string | null
 }
 
 export interface WriteView {
@@ -447,8 +489,11 @@ export interface WriteView {
     parts: Part[]
     size_bytes: number
   } | null
-  expected: { low: number; high: number; measured: number } | null
+  expected: { low: number; high: number; measured: number; probability?: number; orders?: Record<string, number> } | null
   write: Write | null
+  manner: WriteManner | null
+  /** Jobs that the worker does first. */
+  before: number
 }
 
 export interface StartView {

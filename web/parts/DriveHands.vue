@@ -14,6 +14,9 @@ const capacity = computed(() => props.drive.capacity)
 const FAULTS: Record<string, { words: string; of: (size: number) => object }> = {
   unreadable: { words: 'bad spots in its first 2 GB', of: () => ({ unreadable: Array.from({ length: 20 }, (_, at) => [(at + 1) * 100_000_256, 4096]) }) },
   flips: { words: 'flips bits at 1 GB', of: () => ({ flips: [[1_000_000_000, 1_000_000]] }) },
+  hiccups: { words: 'one operation in 50 fails once', of: () => ({ hiccups: 50 }) },
+  spot: { words: 'takes nothing at 1 GB', of: () => ({ unwritable: [[1_000_000_000, 1_000_000]] }) },
+  worn: { words: 'takes nothing more after 100 MB', of: () => ({ wears_out_after: 100_000_000 }) },
   slow: { words: 'slow, 2 MB/s', of: () => ({ bytes_per_second: 2_000_000 }) },
   dies: { words: 'dies after 100 MB', of: () => ({ dies_after: 100_000_000 }) },
   disconnects: { words: 'loses its line after 100 MB', of: () => ({ disconnects_after: 100_000_000 }) },

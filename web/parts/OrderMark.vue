@@ -1,6 +1,6 @@
 <script setup lang="ts">
-defineProps<{ state: 'done' | 'now' | 'ahead' | 'failed' }>()
-const words = { done: 'done', now: 'running', ahead: 'to come', failed: 'stopped here' }
+defineProps<{ state: 'done' | 'now' | 'ahead' | 'failed' | 'held' }>()
+const words = { done: 'done', now: 'running', ahead: 'to come', failed: 'failed here', held: 'stopped here' }
 </script>
 
 <template>
@@ -12,6 +12,7 @@ const words = { done: 'done', now: 'running', ahead: 'to come', failed: 'stopped
 .done { background: var(--spruce); }
 .ahead { border: 1.5px solid var(--edge); }
 .now { border: 3px solid var(--ember); border-right-color: transparent; animation: turn 1.2s linear infinite; }
+.held { border: 3px double var(--ochre); }
 .failed { background: var(--crimson); border-radius: 2px; }
 @keyframes turn { to { transform: rotate(1turn); } }
 </style>

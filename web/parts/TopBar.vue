@@ -7,6 +7,7 @@ import type { DocketRow, Write } from '../api/types'
 import { applyTheme, chosenTheme, type Theme } from '../look/theme'
 import { useSession } from '../session'
 import { useKeys } from '../words/keys'
+import { done } from '../words/progress'
 import FindBox from './FindBox.vue'
 import KeysHelp from './KeysHelp.vue'
 
@@ -24,13 +25,8 @@ const tabs = [
 ] as const
 
 function note(write: Pick<Write, 'id' | 'state' | 'progress'>) {
-  if (write.state === 'running' || write.state === 'queued') writing.value[write.id] = percent(write)
+  if (write.state === 'running' || write.state === 'queued') writing.value[write.id] = done(write.progress)
   else delete writing.value[write.id]
-}
-
-function percent({ progress }: Pick<Write, 'progress'>) {
-  const all = 2 * (progress.to_write ?? 0)
-  return all ? Math.floor((100 * ((progress.written ?? 0) + (progress.compared_bytes ?? 0))) / all) : 0
 }
 
 async function load() {
@@ -61,7 +57,7 @@ load().catch(() => undefined)
       <RouterLink v-for="[path, name] in tabs" :key="path" :to="path" :class="{ on: route.path.startsWith(path) }">{{ name }}</RouterLink>
     </nav>
     <FindBox />
-    <RouterLink v-if="Object.keys(writing).length" class="chip hot writing" to="/dockets">
+    <RouterLink v-if="Object.keys(writing).length" class="chip hot writing" to="/writes" title="All writes, in large type">
       {{ Object.keys(writing).length }} writing · {{ Math.min(...Object.values(writing)) }} %
     </RouterLink>
     <span v-if="!online" class="chip no" role="status">No line to the server</span>

@@ -2,14 +2,18 @@
 import { computed, onUnmounted, ref, watch } from 'vue'
 import { api } from '../api/client'
 import { useLive } from '../api/live'
-import type { Docket, Order, WriteView } from '../api/types'
+import type { Docket, Order, WriteManner as Manner, WriteView } from '../api/types'
 import Core from '../drawing/Core.vue'
 import Curve from '../drawing/Curve.vue'
 import Ledger from '../parts/Ledger.vue'
 import OrderMark from '../parts/OrderMark.vue'
 import StationFrame from '../parts/StationFrame.vue'
 import Waits from '../parts/Waits.vue'
+import WriteManner from '../parts/WriteManner.vue'
+import WriteTrouble from '../parts/WriteTrouble.vue'
 import { bytes, clock, exact, moment, range, span, speed } from '../words/format'
+import { done } from '../words/progress'
+import { tabIcon, tell, tellMe, telling } from '../words/tell'
 import { useStation } from './useStation'
 
 const props = defineProps<{ docket: Docket }>()
@@ -24,26 +28,24 @@ const running = computed(() => write.value?.state === 'queued' || write.value?.s
 const orders = computed(() => view.value?.orders ?? [])
 const at = computed(() => orders.value.findIndex((order) => order.id === write.value?.progress.order))
 const total = computed(() => orders.value.reduce((sum, order) => sum + (order.kind === 'part' ? (order.bytes ?? 0) : 0), 0))
-const percent = computed(() => {
-  const progress = write.value?.progress
-  return total.value ? Math.floor((50 * ((progress?.written ?? 0) + (progress?.compared_bytes ?? 0))) / total.value) : 0
-})
+const percent = computed(() => done(write.value?.progress ?? {}))
 const reading = computed(() => orders.value[at.value]?.kind === 'read_back')
 const title = computed(() => {
   const target = view.value?.target
   const where = target ? `port ${target.port ?? '–'}, label …${target.label}` : ''
   if (write.value?.state === 'done') return `Written to ${where}`
   if (running.value) return reading.value ? `Reading back from ${where}` : `Writing to ${where}`
+  if (write.value?.state === 'paused') return `Paused, ${where}`
   return write.value ? 'The write has stopped' : 'Read the orders once more'
 })
 const share = computed(() => Object.fromEntries(orders.value.filter((order) => order.kind === 'part').map((order) => [String(order.part), partShare(order)])))
 const seconds = computed(() => (write.value?.started_at && write.value.finished_at ? (Date.parse(write.value.finished_at) - Date.parse(write.value.started_at)) / 1000 : 0))
 
-function state(index: number): 'done' | 'now' | 'ahead' | 'failed' {
+function state(index: number): 'done' | 'now' | 'ahead' | 'failed' | 'held' {
   if (!write.value) return 'ahead'
   if (write.value.state === 'done') return 'done'
   if (index < at.value) return 'done'
-  if (index === at.value) return running.value ? 'now' : 'failed'
+  if (index === at.value) return running.value ? 'now' : write.value.state === 'failed' ? 'failed' : 'held'
   return 'ahead'
 }
 
@@ -54,9 +56,26 @@ function partShare(order: Order): number {
   return (write.value?.progress.done ?? 0) / order.bytes
 }
 
+const LIMITS = { target: 'the target sets the pace', processor: 'the processor sets the pace', shelf: 'the shelf sets the pace' }
+const pace = computed(() => {
+  const limit = write.value?.progress.limit
+  return limit ? LIMITS[limit] : reading.value ? 'reading back' : 'writing'
+})
+const waiting = computed(() => (view.value?.before ? `Waits for ${view.value.before} before it` : 'Waiting for the worker'))
+const summary = computed(() => write.value?.summary ?? null)
+
+/** What an order really did: of a part, what was written and what was there already. */
+function did(outcome: { bytes: number | null; moved?: number; spared?: number }): string {
+  if (!outcome.spared) return outcome.bytes ? `${bytes(outcome.bytes)} · ` : ''
+  return `${bytes(outcome.moved ?? 0)} written, ${bytes(outcome.spared)} there already · `
+}
+
 function amount(order: Order, index: number): string {
   const outcome = write.value?.outcomes.find((one) => one.id === order.id)
-  if (outcome) return order.bytes ? `${bytes(order.bytes)} · ${span(outcome.seconds)}` : span(outcome.seconds)
+  if (outcome) {
+    const said = view.value?.expected?.orders?.[order.id]
+    return `${did(outcome)}${span(outcome.seconds)}${said && Math.max(said, outcome.seconds) >= 2 ? `, said ${span(said)}` : ''}`
+  }
   if (state(index) === 'now' && order.bytes) return `${bytes(write.value?.progress.done ?? 0)} of ${bytes(order.bytes)}`
   return order.bytes ? bytes(order.bytes) : ''
 }
@@ -66,9 +85,19 @@ async function begin() {
   if (started) { await load(); emit('changed') }
 }
 
-async function stop() {
-  await attempt(() => api.post(`/dockets/${props.docket.id}/write/stop`))
+async function ask(what: 'stop' | 'pause') {
+  await attempt(() => api.post(`/dockets/${props.docket.id}/write/${what}`))
   await load()
+}
+
+async function decide(choice: string) {
+  const decided = await attempt(() => api.post(`/dockets/${props.docket.id}/write/decide`, { choice }))
+  if (decided) { await load(); emit('changed') }
+}
+
+async function choose(given: Partial<Manner>) {
+  const next = await attempt(() => api.patch<WriteView>(`/dockets/${props.docket.id}/write/manner`, given))
+  if (next) view.value = next
 }
 
 // Beginning takes a held key or button: it cannot happen by a slip.
@@ -91,18 +120,25 @@ function release() {
 }
 function keydown(event: KeyboardEvent) {
   const field = event.target as HTMLElement
-  if (event.key === 'Enter' && canBegin.value && (field === document.body || field.dataset.hold !== undefined) && !document.querySelector('[role="dialog"]')) { event.preventDefault(); press() }
+  const taken = field.closest('a, button:not([data-hold]), input, select, textarea') || document.querySelector('[role="dialog"]')
+  if (event.key === 'Enter' && canBegin.value && !taken) { event.preventDefault(); press() }
 }
 const keyup = (event: KeyboardEvent) => event.key === 'Enter' && release()
-const canBegin = computed(() => view.value !== null && !view.value.waits_for && !running.value && write.value?.state !== 'done' && view.value.target?.attached === true)
+const canBegin = computed(() => view.value !== null && !view.value.waits_for && !running.value && !write.value?.trouble && write.value?.state !== 'done' && view.value.target?.attached === true)
 window.addEventListener('keydown', keydown)
 window.addEventListener('keyup', keyup)
 
 watch([percent, running], () => {
+  tabIcon(running.value ? percent.value : null)
   document.title = running.value ? `${percent.value} % · ${props.docket.computer} · Evrel` : `${props.docket.computer} · ${props.docket.number} · Evrel`
+})
+const ENDS: Record<string, string> = { done: 'is written and read back', failed: 'needs you', paused: 'is paused', stopped: 'has stopped' }
+watch(() => write.value?.state, (now, before) => {
+  if (now && before === 'running' && ENDS[now]) tell(`${props.docket.computer} ${ENDS[now]}`, now === 'done')
 })
 onUnmounted(() => {
   release()
+  tabIcon(null)
   window.removeEventListener('keydown', keydown)
   window.removeEventListener('keyup', keyup)
 })
@@ -117,36 +153,40 @@ useLive({ write: (next) => { if (view.value && next.docket_id === props.docket.i
       <div>
         <div v-if="write" class="figures" aria-live="polite">
           <div><b class="huge">{{ write.state === 'done' ? '100' : percent }} %</b><span>{{ bytes(write.progress.written ?? 0) }} of {{ bytes(total) }} written</span></div>
-          <div v-if="running"><b>{{ write.left ? `${range(write.left.low, write.left.high)} left` : write.state === 'queued' ? 'Waiting for the worker' : 'Measuring…' }}</b><span>{{ view.expected ? `said ${range(view.expected.low, view.expected.high)} in all` : 'no write measured here before' }}</span></div>
+          <div v-if="running"><b>{{ write.left ? `${range(write.left.low, write.left.high)} left` : write.state === 'queued' ? waiting : 'Measuring…' }}</b><span>{{ view.expected ? `said ${range(view.expected.low, view.expected.high)} in all` : 'no write measured here before' }}</span></div>
           <div v-else-if="write.state === 'done'"><b>{{ span(seconds) }} in all</b><span>{{ view.expected ? `said ${range(view.expected.low, view.expected.high)}` : 'the first write measured here' }}</span></div>
-          <div class="last"><b>{{ running ? speed(write.progress.speed ?? 0) : write.state === 'done' ? 'Verified' : 'Not whole' }}</b><span>{{ running ? (reading ? 'reading back' : 'writing') : write.state === 'done' ? 'read back from the disk itself' : 'no partition table on it' }}</span></div>
+          <div class="last"><b>{{ running ? speed(write.progress.speed ?? 0) : write.state === 'done' ? 'Verified' : 'Not whole' }}</b><span>{{ running ? pace : write.state === 'done' ? 'read back from the disk itself' : 'no partition table on it' }}</span></div>
         </div>
-        <Curve v-if="write && write.speeds.length > 1" :values="write.speeds" :from="write.started_at ? clock(write.started_at) : ''" :to="write.finished_at ? clock(write.finished_at) : 'now'" />
+        <Curve v-if="write && write.speeds.length > 1 && !write.trouble" :values="write.speeds" :from="write.started_at ? clock(write.started_at) : ''" :to="write.finished_at ? clock(write.finished_at) : 'now'" />
         <div v-if="!write" class="before">
           <b v-if="stays">One part is written to the {{ bytes(view.target.capacity) }} {{ view.target.model }}, label …{{ view.target.label }}: {{ stays === 1 ? 'one other stays as it is' : `${stays} others stay as they are` }}.</b>
           <b v-else>Everything on the {{ bytes(view.target.capacity) }} {{ view.target.model }}, label …{{ view.target.label }}, is deleted.</b>
           <span class="small muted">{{ bytes(total) }} will be written{{ view.expected ? `, about ${range(view.expected.low, view.expected.high)} with the read-back` : '' }}.</span>
         </div>
+        <WriteManner v-if="!write && view.manner" :manner="view.manner" @choose="choose" />
+        <WriteTrouble v-if="write?.trouble && !running" :trouble="write.trouble" :port="view.target.port" :busy="busy" @decide="decide" />
         <ol class="orders" aria-label="Orders">
           <li v-for="(order, index) in orders" :key="order.id" :class="state(index)">
             <OrderMark :state="state(index)" /><span><b>{{ order.title }}</b><span class="small muted"> · {{ order.detail }}</span></span><span class="mono" :title="order.bytes ? exact(order.bytes) : undefined">{{ amount(order, index) }}</span>
           </li>
         </ol>
-        <p v-if="write?.error" class="message" role="alert">{{ write.error }}</p>
+        <p v-if="summary?.digest" class="small muted digest">{{ summary.discarded ? `${bytes(summary.discarded)} of unused room emptied. ` : '' }}Digest of all that was read back: <span class="mono" :title="`BLAKE3 ${summary.digest}`">{{ summary.digest.slice(0, 16) }}…</span></p>
+        <p v-if="write?.error && !write.trouble && write.state !== 'paused'" class="message" role="alert">{{ write.error }}</p>
       </div>
     </div>
     <template #foot>
-      <template v-if="running"><button type="button" class="btn" :disabled="write?.stop_asked" @click="stop">{{ write?.stop_asked ? 'Stopping…' : 'Stop at a safe point' }}</button><span class="push small muted">Safe to close this page. After a power cut the write goes on where it stopped.</span></template>
+      <template v-if="running"><button type="button" class="btn" :disabled="write?.pause_asked" @click="ask('pause')">{{ write?.pause_asked ? 'Pausing…' : 'Pause' }}</button><button type="button" class="btn" :disabled="write?.stop_asked" @click="ask('stop')">{{ write?.stop_asked ? 'Stopping…' : 'Stop at a safe point' }}</button><label class="push small muted"><input type="checkbox" :checked="telling" @change="tellMe(($event.target as HTMLInputElement).checked)"> Tell me when it ends</label><span class="small muted">Safe to close this page: a write goes on where it stopped.</span></template>
       <template v-else-if="write?.state === 'done'"><span class="small">Read back and sealed {{ write.finished_at && moment(write.finished_at) }}</span><RouterLink class="btn go push" :to="`/dockets/${docket.id}/start`">Prove that it starts</RouterLink></template>
+      <span v-else-if="write?.trouble" class="small muted">It waits for you: say above what is to be done. The disk has no partition table until it is whole.</span>
       <template v-else-if="!view?.waits_for">
-        <span class="small muted">There is no way back from the first order on. Hold the button, or Enter.</span>
+        <span class="small muted">{{ write?.state === 'paused' ? 'Half written, and without a table until it goes on. Hold the button, or Enter.' : 'There is no way back from the first order on. Hold the button, or Enter.' }}</span>
         <button type="button" class="btn hold push" data-hold :disabled="!canBegin || busy" @pointerdown="press" @pointerup="release" @pointerleave="release" @contextmenu.prevent>
           <i :style="{ width: `${held * 100}%` }" /><span>{{ write ? 'Hold to go on' : `Hold to overwrite …${view?.target?.label ?? ''}` }}</span>
         </button><span class="key">Enter</span>
       </template>
     </template>
   </StationFrame>
-  <Ledger :title="running ? 'While it writes' : write ? 'What came of it' : 'Before it writes'" :facts="facts" />
+  <Ledger :title="running ? 'While it writes' : write?.state === 'done' ? 'What came of it' : write ? 'So far' : 'Before it writes'" :facts="facts" />
 </template>
 
 <style scoped>
@@ -162,6 +202,7 @@ useLive({ write: (next) => { if (view.value && next.docket_id === props.docket.i
 .orders b { font-weight: 500; }
 .orders .now b { font-weight: 750; }
 .message { margin-top: 12px; }
+.digest { margin: 8px 0 0; }
 .hold { position: relative; overflow: hidden; background: var(--crimson); border-color: var(--crimson); color: var(--sheet); user-select: none; touch-action: none; }
 .hold i { position: absolute; left: 0; top: 0; bottom: 0; background: var(--ink); opacity: 0.55; }
 .hold span { position: relative; }

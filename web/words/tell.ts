@@ -1,0 +1,40 @@
+import { ref } from 'vue'
+
+const KEY = 'evrel-tell'
+const ICON = '/icon.svg'
+
+/** Whether this browser makes a sound and shows a notification when a write ends, or needs somebody. */
+export const telling = ref(localStorage.getItem(KEY) === 'yes')
+
+/** Switches that; the browser may ask for its permission. Without it there is still the sound. */
+export async function tellMe(on: boolean): Promise<void> {
+  telling.value = on
+  localStorage.setItem(KEY, on ? 'yes' : 'no')
+  if (on && 'Notification' in window && Notification.permission === 'default') await Notification.requestPermission()
+}
+
+/** Two tones: rising where all is well, falling where somebody is needed. */
+export function tell(text: string, well: boolean): void {
+  if (!telling.value) return
+  if ('Notification' in window && Notification.permission === 'granted') new Notification('Evrel', { body: text, icon: ICON })
+  const audio = new AudioContext()
+  for (const [at, pitch] of (well ? [523, 784] : [523, 349]).entries()) {
+    const tone = new OscillatorNode(audio, { frequency: pitch })
+    const gain = new GainNode(audio, { gain: 0.12 })
+    tone.connect(gain).connect(audio.destination)
+    tone.start(audio.currentTime + at * 0.22)
+    tone.stop(audio.currentTime + at * 0.22 + 0.2)
+  }
+}
+
+/** The icon of the browser's tab, filled as far as a write is; null puts the usual one back. */
+export function tabIcon(percent: number | null): void {
+  const link = document.querySelector<HTMLLinkElement>('link[rel="icon"]')
+  if (!link) return
+  link.href = percent === null ? ICON : `data:image/svg+xml,${encodeURIComponent(core(percent))}`
+}
+
+function core(percent: number): string {
+  const height = 0.28 * percent
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32"><clipPath id="c"><rect x="9" y="2" width="14" height="28" rx="6"/></clipPath><g clip-path="url(#c)"><rect x="9" y="2" width="14" height="28" fill="#cfc6b4"/><rect x="9" y="2" width="14" height="${height}" fill="#c24c14"/></g></svg>`
+}
