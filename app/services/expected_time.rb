@@ -21,14 +21,16 @@ class ExpectedTime
   #   what they were like, orders: seconds of each by its id; nil where none was measured
   def of(orders)
     range = Evrel::Restore::Estimate.new(past).whole(orders.sum { |order| order[:kind] == :part ? order[:bytes] * 2 : 0 }) or return
-    { low: range.low.ceil, high: range.high.ceil, measured: range.measured, probability: Evrel::Restore::Estimate::PROBABILITY,
+    resizing = orders.sum { |order| order[:id].match?(TimeLeft::RESIZES) ? seconds(order).to_f : 0.0 }
+    { low: (range.low + (resizing / TimeLeft::RESIZING)).ceil, high: (range.high + (resizing * TimeLeft::RESIZING)).ceil,
+      measured: range.measured, probability: Evrel::Restore::Estimate::PROBABILITY,
       past: past.map(&:to_h), orders: orders.to_h { |order| [order[:id], seconds(order)] }.compact }
   end
 
   # @return [Array<Evrel::Restore::Estimate::Past>]
   def past
     @past ||= writes.map do |write|
-      Evrel::Restore::Estimate::Past.thinned(work: write.progress.to_h['to_write'].to_i * 2, seconds: write.seconds,
+      Evrel::Restore::Estimate::Past.thinned(work: write.progress.to_h['to_write'].to_i * 2, seconds: write.seconds - resizing(write),
                                              speeds: write.speeds.to_a, most: POINTS)
     end
   end
@@ -54,6 +56,9 @@ class ExpectedTime
     write.progress.to_h['to_write'].to_i.positive? && write.summary.to_h['spared'].to_i.zero? &&
       write.outcomes.to_a.none? { |outcome| outcome['resumed'] }
   end
+
+  # What a write took for making parts ready and growing them says nothing about its speed.
+  def resizing(write) = write.outcomes.to_a.sum { |one| one['id'].match?(TimeLeft::RESIZES) ? one['seconds'].to_f : 0.0 }
 
   # What moves bytes goes by the speed of its kind; the rest takes what it took.
   def seconds(order)

@@ -14,9 +14,9 @@ class Pulse
   private
 
   def events
-    Event.where('id > ?', @event).order(:id).limit(100).map do |event|
+    Event.where('id > ?', @event).includes(docket: :computer).order(:id).limit(100).map do |event|
       @event = event.id
-      ['event', { id: event.id, kind: event.kind, text: event.text, docket_id: event.docket_id }]
+      ['event', { id: event.id, kind: event.kind, text: event.text, docket_id: event.docket_id, computer: event.docket&.computer&.name }]
     end
   end
 

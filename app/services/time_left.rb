@@ -4,19 +4,41 @@
 # measured before it began and from how it goes.
 module TimeLeft
   EARLIEST = 1.0 # seconds before anything is said
+  # What resizing took before and takes now are seldom nearer than this, as a factor.
+  RESIZING = 1.4
+  RESIZES = /\A(?:prepare|grow)-/ # ids of such orders
 
   module_function
 
   # @param write [Write]
   # @return [Hash, nil] low and high in seconds
   def of(write)
+    range = write.state == 'running' && moving(write) or return
+    rest = resizing(write)
+    { low: (range.low + (rest / RESIZING)).round, high: (range.high + (rest * RESIZING)).round }
+  end
+
+  # What is left of writing and reading back.
+  def moving(write)
     progress = write.progress.to_h
     seconds, moved = progress.values_at('run_seconds', 'run_moved')
-    return if write.state != 'running' || seconds.to_f < EARLIEST || moved.to_i.zero?
+    work = progress['to_write'].to_i * 2
+    return estimate(write).whole(work) if moved.to_i.zero? && progress['order'].to_s.start_with?('prepare')
+    return if seconds.to_f < EARLIEST || moved.to_i.zero?
 
-    done = progress['written'].to_i + progress['compared_bytes'].to_i
-    range = estimate(write).left(progress['to_write'].to_i * 2, done:, moved:, seconds:)
-    range && { low: range.low.round, high: range.high.round }
+    estimate(write).left(work, done: progress['written'].to_i + progress['compared_bytes'].to_i, moved:, seconds:)
+  end
+
+  # Seconds that making parts ready and growing them will still take, by what that took before: 0 where nobody measured it.
+  def resizing(write)
+    progress = write.progress.to_h
+    ids = write.orders.to_a.map { |order| order['id'] }
+    at = ids.index(progress['order']) or return 0.0
+    expected = write.expected.to_h['orders'].to_h
+    to_come = ids.drop(at + 1).grep(RESIZES).sum { |id| expected[id].to_f }
+    return to_come unless progress['order'].match?(RESIZES)
+
+    to_come + [expected[progress['order']].to_f - progress['order_seconds'].to_f, 0.0].max
   end
 
   def estimate(write)

@@ -70,6 +70,7 @@ class WriteRun
 
   def decisions(others)
     Evrel::Restore::Decisions.new(zeros: made('zeros').map { |one| one['cluster'] }, others:,
+                                  zeros_in: made('zeros_all').map { |one| one['part'] },
                                   without: made('without').map { |one| one['part'] }.uniq)
   end
 
@@ -77,8 +78,9 @@ class WriteRun
     @compared = progress.done if progress.order == 'read-back'
     return if @last && Time.now - @last < WriteRun.every && progress.order == @order
 
-    @order = progress.order
     @last = Time.now
+    @order_began = @last unless progress.order == @order
+    @order = progress.order
     check_room if @looked.nil? || @last - @looked > LOOK_AT_ROOM
     @write.update!(progress: progress.to_h.merge(compared_bytes: @compared.to_i, **this_run(progress)), speeds: @curve.add(progress.speed))
     :stop if Write.where(id: @write.id).pick(:stop_asked, :pause_asked).any?
@@ -90,7 +92,7 @@ class WriteRun
     moved = progress.written + @compared.to_i
     phase = @compared ? :reading : :writing
     @began = [@last, moved, phase] unless @began&.last == phase
-    { run_seconds: @last - @began.first, run_moved: moved - @began[1] }
+    { run_seconds: @last - @began.first, run_moved: moved - @began[1], order_seconds: @last - @order_began }
   end
 
   # Without a journal a power cut would cost the whole write: better to stop while one can.

@@ -45,10 +45,10 @@ class WriteTrouble
   end
 
   def choices
-    return [again] if %i[away moved full].include?(@error.kind)
-    return [again, without] if @error.side == :target
+    return [again] if %i[away moved].include?(@error.kind)
+    return [again, without] unless @error.side == :source
 
-    [again, *others, zeros, without]
+    [again, *others, zeros, zeros_all, without]
   end
 
   def again
@@ -84,6 +84,13 @@ class WriteTrouble
     return unless @error.cluster
 
     { id: 'zeros', title: 'Leave zeros in its place', detail: files.empty? ? 'No file lies there' : "#{named_files} will be wrong there" }
+  end
+
+  # An image with many damaged places need not ask for each.
+  def zeros_all
+    return unless @error.cluster && part
+
+    { id: 'zeros_all', title: "Leave zeros wherever #{part_name} is damaged", detail: 'Each place stands in the record' }
   end
 
   def without

@@ -53,7 +53,7 @@ RSpec.describe 'Times' do
   end
 
   describe TimeLeft do
-    def left(progress, state: 'running', expected: nil) = described_class.of(Write.new(state:, progress:, expected:))
+    def left(progress, state: 'running', **about) = described_class.of(Write.new(state:, progress:, **about))
 
     it 'is a range around what this run is doing, read-back included' do
       range = left({ 'to_write' => 1000, 'written' => 500, 'compared_bytes' => 0, 'run_seconds' => 10.0, 'run_moved' => 500 })
@@ -72,6 +72,18 @@ RSpec.describe 'Times' do
       past = Array.new(4) { { 'work' => 2000, 'seconds' => 100.0, 'speeds' => [20] * 40 } }
       alone, with = [left(now), left(now, expected: { 'past' => past })].map { |range| range[:high] - range[:low] }
       expect(with).to be < alone * 0.6
+    end
+
+    it 'adds what making parts ready and growing took before, and takes off what has passed of it' do
+      orders = %w[check prepare-2 clear part-1 part-2 read-back grow-2 table].map { |id| { 'id' => id } }
+      expected = { 'past' => Array.new(4) { { 'work' => 2000, 'seconds' => 100.0, 'speeds' => [20] * 40 } },
+                   'orders' => { 'prepare-2' => 30.0, 'grow-2' => 14.0, 'part-2' => 40.0 } }
+      said = ->(order, **more) { left({ 'order' => order, 'to_write' => 1000, **more.transform_keys(&:to_s) }, expected:, orders:) }
+      preparing = said.call('prepare-2', order_seconds: 10)
+      expect(preparing[:low]).to be_between(100, 120) # 100 and 34 seconds
+      expect(preparing[:high]).to be_between(155, 175)
+      expect(said.call('grow-2', written: 1000, compared_bytes: 1000, run_seconds: 30.0, run_moved: 1000, order_seconds: 0))
+        .to eq(low: 10, high: 20)
     end
 
     it 'is not said before something was measured, nor afterwards' do

@@ -32,7 +32,7 @@ RSpec.describe 'A write that meets trouble' do
       trouble = stopped_at_a_damaged_cluster
       expect(trouble).to include('side' => 'source', 'kind' => 'damaged', 'part_name' => be_a(String))
       expect(trouble['files'].map { |file| file['part'] }.uniq).to eq([trouble['part']])
-      expect(trouble['choices'].map { |choice| choice['id'] }).to match([/again/, /other-\d+/, /zeros/, /without/])
+      expect(trouble['choices'].map { |choice| choice['id'] }).to match([/again/, /other-\d+/, /\Azeros\z/, /zeros_all/, /without/])
       expect(table).to be_nil
       decide('burn')
       expect(status).to eq(409)

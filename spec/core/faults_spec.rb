@@ -128,6 +128,23 @@ RSpec.describe Evrel::Restore, 'when something fails' do
       whole
     end
 
+    it 'leaves zeros wherever a part is damaged, and takes no lost write for one of them' do
+      first = damaged
+      flip(qcow2, 2_500_000)
+      journal.point('part-2', again: true)
+      sound = (data_at / Evrel::Image::CLUSTER) + 3
+      wiped = false
+      result = restore(image, target, journal:, decisions: Evrel::Restore::Decisions.new(zeros_in: [2])) do |progress|
+        next if wiped || progress.order != 'read-back'
+
+        wiped = true
+        File.write(target, Evrel::Image::Capture::ZEROS, sound * Evrel::Image::CLUSTER)
+      end
+      expect(result).to have_attributes(verified?: true, rewritten: 1)
+      expect(result.taken.map { |one| one[:cluster] }.uniq).to include(first).and(have_attributes(size: 2))
+      expect(result.taken.map { |one| one[:how] }.uniq).to eq(['zeros'])
+    end
+
     it 'goes on without a part, whose place stays empty' do
       damaged
       result = restore(image, target, journal:, decisions: Evrel::Restore::Decisions.new(without: [2]))

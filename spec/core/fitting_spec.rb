@@ -197,6 +197,29 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
     expect(held(small)).to be_empty
   end
 
+  it 'says that the scratch room has filled, and goes on when there is room' do
+    small = sparse('small.raw', 600_000_000 / 512 * 512)
+    journal = -> { Evrel::Restore::Journal.new(file('journal'), { image: 'a' }) }
+    narrow(8) do
+      expect { fitted({ 'way' => 'shrink' }, small, journal: journal.call) }
+        .to raise_error(Evrel::Restore::Trouble, /scratch room is full/) { |said| expect(said).to have_attributes(side: :scratch, kind: :full, part: 2) }
+      expect(Dir[file('scratch/*')]).to be_empty
+    end
+    expect(held(small)).to be_empty
+    expect(fitted({ 'way' => 'shrink' }, small, journal: journal.call)).to be_verified
+  end
+
+  # A scratch room of so many MiB, which nobody knew before.
+  def narrow(mebibytes)
+    told = [100 * (1024**3)]
+    allow(Evrel::Restore::Scratch).to(receive(:free).and_wrap_original { |free, folder| told.shift || free.call(folder) })
+    FileUtils.mkdir_p(file('scratch'))
+    run('mount', '-t', 'tmpfs', '-o', "size=#{mebibytes}m", 'tmpfs', file('scratch'))
+    yield
+  ensure
+    run('umount', file('scratch'))
+  end
+
   describe 'of one part' do
     # A disk in use: the station's own, with other data in a fourth partition.
     def in_use

@@ -5,6 +5,9 @@ require 'net/http'
 
 # Requests to an Evrel that runs by itself, as a signed-in page makes them.
 class ByWire
+  # @return [String] what a signed-in page sends with each request
+  attr_reader :cookie
+
   # @param port [Integer]
   def initialize(port)
     @port = port
@@ -31,14 +34,14 @@ class ByWire
   end
 
   # Seals the first four stations of a docket, for the drive in a port.
-  def seal(docket, image:, port:, label:)
+  def seal(docket, image:, port:, label:, reason: 'old stock')
     station = "/dockets/#{docket}/stations"
     call(:post, "#{station}/computer/seal")
     call(:post, "/images/#{image}/check")
     sleep 0.2 until call(:get, "#{station}/image")['view']['images'].any? { |one| one['id'] == image && one['state'] == 'whole' }
     call(:post, "#{station}/image/seal", image_id: image)
     drive = call(:get, "#{station}/target")['view']['drives'].find { |one| one['port'] == port }
-    call(:post, "#{station}/target/seal", drive_id: drive['id'], label:, reason: 'old stock')
+    call(:post, "#{station}/target/seal", drive_id: drive['id'], label:, reason:)
     call(:post, "#{station}/layout/seal")
   end
 end

@@ -2,7 +2,7 @@ import { onScopeDispose, ref } from 'vue'
 import type { CheckProgress, DriveTask, Trial, Write } from './types'
 
 interface Messages {
-  event: { id: number; kind: string; text: string; docket_id: number | null }
+  event: { id: number; kind: string; text: string; docket_id: number | null; computer: string | null }
   write: Write
   trial: Trial
   layout_try: { id: number; docket_id: number }

@@ -8,6 +8,7 @@ import { applyTheme, chosenTheme, type Theme } from '../look/theme'
 import { useSession } from '../session'
 import { useKeys } from '../words/keys'
 import { done } from '../words/progress'
+import { useTelling } from '../words/tell'
 import FindBox from './FindBox.vue'
 import KeysHelp from './KeysHelp.vue'
 
@@ -23,6 +24,8 @@ const tabs = [
   ['/images', 'Images'],
   ['/bench', 'Bench'],
 ] as const
+
+useTelling()
 
 function note(write: Pick<Write, 'id' | 'state' | 'progress'>) {
   if (write.state === 'running' || write.state === 'queued') writing.value[write.id] = done(write.progress)

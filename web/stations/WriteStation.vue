@@ -13,7 +13,7 @@ import WriteManner from '../parts/WriteManner.vue'
 import WriteTrouble from '../parts/WriteTrouble.vue'
 import { bytes, clock, exact, moment, range, span, speed } from '../words/format'
 import { done } from '../words/progress'
-import { tabIcon, tell, tellMe, telling } from '../words/tell'
+import { tabIcon, tellMe, telling } from '../words/tell'
 import { useStation } from './useStation'
 
 const props = defineProps<{ docket: Docket }>()
@@ -131,10 +131,6 @@ window.addEventListener('keyup', keyup)
 watch([percent, running], () => {
   tabIcon(running.value ? percent.value : null)
   document.title = running.value ? `${percent.value} % · ${props.docket.computer} · Evrel` : `${props.docket.computer} · ${props.docket.number} · Evrel`
-})
-const ENDS: Record<string, string> = { done: 'is written and read back', failed: 'needs you', paused: 'is paused', stopped: 'has stopped' }
-watch(() => write.value?.state, (now, before) => {
-  if (now && before === 'running' && ENDS[now]) tell(`${props.docket.computer} ${ENDS[now]}`, now === 'done')
 })
 onUnmounted(() => {
   release()

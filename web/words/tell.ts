@@ -1,4 +1,5 @@
 import { ref } from 'vue'
+import { useLive } from '../api/live'
 
 const KEY = 'evrel-tell'
 const ICON = '/icon.svg'
@@ -13,10 +14,18 @@ export async function tellMe(on: boolean): Promise<void> {
   if (on && 'Notification' in window && Notification.permission === 'default') await Notification.requestPermission()
 }
 
+const ENDS: Record<string, string> = { write_done: 'is written and read back', write_failed: 'needs you' }
+
+/** Tells of every write that ends or needs somebody, whatever page is open. */
+export function useTelling(): void {
+  useLive({ event: (event) => { if (ENDS[event.kind]) tell(`${event.computer} ${ENDS[event.kind]}`, event.kind === 'write_done', event.id) } })
+}
+
 /** Two tones: rising where all is well, falling where somebody is needed. */
-export function tell(text: string, well: boolean): void {
+function tell(text: string, well: boolean, event: number): void {
   if (!telling.value) return
-  if ('Notification' in window && Notification.permission === 'granted') new Notification('Evrel', { body: text, icon: ICON })
+  // The tag: several open pages make one notification.
+  if ('Notification' in window && Notification.permission === 'granted') new Notification('Evrel', { body: text, icon: ICON, tag: `evrel-${event}` })
   const audio = new AudioContext()
   for (const [at, pitch] of (well ? [523, 784] : [523, 349]).entries()) {
     const tone = new OscillatorNode(audio, { frequency: pitch })

@@ -72,7 +72,7 @@ module Evrel
       end
 
       # @return [(String, String), nil] the cluster by what was decided about it, and where that comes from
-      def instead(index, digest) = @decisions.cluster(index, digest)
+      def instead(index, digest) = @decisions.cluster(index, digest, piece.number)
 
       # @return [String] the cluster, from wherever it comes
       def sound(index, digest)
@@ -81,8 +81,16 @@ module Evrel
         instead(index, digest)&.first or raise e
       end
 
+      # @return [Boolean] whether the source does not have it
+      def lost?(index, digest)
+        cluster(index, digest)
+        false
+      rescue Mismatch, Damaged, Unreadable
+        true
+      end
+
       # @return [Boolean] whether zeros may stand in its place
-      def zeros?(index) = @decisions.zeros?(index)
+      def zeros?(index) = @decisions.zeros?(index, piece.number)
 
       # @return [Array<(Integer, String)>] byte offset on the target, and what belongs there
       def clip(index, data)

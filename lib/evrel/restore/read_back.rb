@@ -78,7 +78,7 @@ module Evrel
       def plain(index, digest, feed)
         buffer = Thread.current[:evrel_read_back] ||= ''.b
         found = Image::Digests.of(@target.read_into(buffer, feed.offset_of(index), Image::CLUSTER))
-        [index, found == digest || (feed.zeros?(index) && found == NOTHING), found]
+        [index, found == digest || (found == NOTHING && feed.zeros?(index) && feed.lost?(index, digest)), found]
       end
 
       # A cluster that belongs only partly to the piece, or is changed on the way, has no digest of that;

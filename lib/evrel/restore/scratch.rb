@@ -8,6 +8,9 @@ module Evrel
     # The room in which volumes are brought to another size before anything is
     # written: one sparse working file for each, with its digests.
     class Scratch
+      # Bytes: with less than that left, it is for lack of room that a tool gave up.
+      FULL = 4 * MIB
+
       # df(1) counts what an unprivileged user may still take.
       # @param folder [String]
       # @return [Integer] bytes
@@ -45,15 +48,19 @@ module Evrel
       # @yieldreturn :stop ends it
       # @raise [Mismatch] a cluster of the image is not what it was
       # @raise [Damaged] a tool refuses the volume
+      # @raise [Trouble] there is no room left; what was made of this part is removed
       def prepare(image, place, sector:, decisions: Decisions.new, &block)
+        number = place.part.number
         FileUtils.mkdir_p(@folder)
-        path = path(place.part.number)
-        forget(place.part.number)
-        Disk::File.create(path, place.part.size)
-        copy(image, place.part, path, decisions, &block)
-        Resize.file(way(place), path, place.size, sector:, time: image.manifest.taken_at)
-        WorkingFile.list(path, "#{path}.b3")
-        Disk::File.open(path, writable: true, &:flush)
+        forget(number)
+        make(image, place, path(number), sector, decisions, &block)
+      rescue Unreadable, Damaged, SystemCallError => e
+        raise e if Scratch.free(@folder) > FULL
+
+        forget(number)
+        raise Trouble.new("the scratch room is full: #{place.part.word} could not be resized there", side: :scratch, kind: :full,
+                                                                                                     part: number, where: 'scratch room',
+                                                                                                     hint: 'make room there')
       end
 
       # @return [Boolean] whether the working file of a part is there
@@ -76,6 +83,14 @@ module Evrel
       end
 
       private
+
+      def make(image, place, path, sector, decisions, &)
+        Disk::File.create(path, place.part.size)
+        copy(image, place.part, path, decisions, &)
+        Resize.file(way(place), path, place.size, sector:, time: image.manifest.taken_at)
+        WorkingFile.list(path, "#{path}.b3")
+        Disk::File.open(path, writable: true, &:flush)
+      end
 
       def path(number) = ::File.join(@folder, "part-#{number}.raw")
 
