@@ -45,7 +45,7 @@ load()
     <p v-else-if="writes?.length === 0" class="none">Nothing is being written.<br><RouterLink to="/dockets">To the dockets</RouterLink></p>
     <ul v-else aria-live="polite">
       <li v-for="write in writes" :key="write.id" :class="write.state">
-        <RouterLink :to="`/dockets/${write.docket_id}/write`" :aria-label="`${write.computer}: ${STATES[write.state]}, ${share(write.progress)} %`">
+        <RouterLink :to="`/dockets/${write.docket_id}/write`">
           <span class="percent">{{ write.state === 'done' ? 100 : share(write.progress) }}<small> %</small></span>
           <span class="what"><b>{{ write.computer }}</b><span>{{ write.port ? `Port ${write.port}` : 'Not begun' }} · …{{ write.label }}</span></span>
           <span class="when"><b>{{ said(write) }}</b><span>{{ write.state === 'failed' ? (write.trouble?.message ?? write.error) : write.state === 'running' ? write.order : STATES[write.state] }}</span></span>
