@@ -1,22 +1,37 @@
 # frozen_string_literal: true
 
 module Evrel
-  # Will it start: reading the start-up chain off a disk, and trying it.
+  # Will it start: reading the start-up chain off a disk, mending it, and trying it.
   module Startup
-    # What a stand-alone look assumes about the computer.
-    DEFAULT_FIRMWARE = { 'kind' => 'uefi', 'secure_boot' => false, 'loader' => nil }.freeze
-
     # @param disk [Disk] an image's or a written disk
-    # @param firmware [Hash] "kind" ("uefi" or "bios"), "secure_boot", "loader" (path of the
-    #   start entry, nil for the default place)
-    # @param others [Array<String>] partition GUIDs and file system UUIDs on the other attached disks
-    # @return [Array<Fact>] the chain, step by step, up to where it breaks
-    def self.chain(disk, firmware: DEFAULT_FIRMWARE, others: [])
-      return UefiChain.new(disk, firmware, others).steps if firmware['kind'] == 'uefi'
-
-      [Fact.new(id: 'firmware', state: :ask, title: 'Starts by BIOS',
-                detail: 'The chain of a BIOS computer is not read yet: use the trial start',
-                evidence: "firmware kind #{firmware['kind'].inspect}")]
+    # @param computer [Computer, Hash] what is known of the computer; see Computer.from
+    # @return [Array<Step>] the chain, step by step, up to where it breaks
+    # @raise [Damaged] where the description of the computer is not as it should be
+    def self.chain(disk, computer = {})
+      computer = Computer.from(computer) unless computer.is_a?(Computer)
+      Walk.new(disk, computer).run do |walk|
+        firmware = FirmwareSteps.new(walk)
+        firmware.take
+        choice = path(walk, firmware)
+        SystemSteps.new(walk, choice).take if choice.is_a?(Choice)
+      end
     end
+
+    # A UEFI firmware that starts by BIOS too does so where the disk has no start-up part.
+    def self.path(walk, firmware)
+      return BiosPath.new(walk).take unless walk.computer.uefi?
+      return UefiPath.new(walk, firmware).take unless walk.computer.compatibility? && by_bios?(walk.disk)
+
+      walk.ok('compatibility', 'Its firmware starts it as a BIOS would', 'The disk has no start-up part, and the compatibility start is on', 'table')
+      BiosPath.new(walk).take
+    end
+
+    def self.by_bios?(disk)
+      table = Table.read(disk)
+      table&.kind == 'mbr' && table.partitions.none? { |part| part.type == '0xef' }
+    rescue Damaged
+      false
+    end
+    private_class_method :path, :by_bios?
   end
 end

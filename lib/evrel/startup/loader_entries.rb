@@ -3,32 +3,42 @@
 module Evrel
   module Startup
     # The entries of a loader that follows the Boot Loader Specification:
-    # loader/entries/*.conf, and loader/loader.conf for the default.
+    # loader/entries/*.conf, unified kernel images in EFI/Linux, and
+    # loader/loader.conf for the default.
     class LoaderEntries
       MOST = 64 * KIB # bytes of a configuration file that are read
+      ENTRIES = '/loader/entries'
+      UNIFIED = '/EFI/Linux'
 
-      # One entry; linux and initrds are absolute paths on the start-up part.
-      Entry = Struct.new(:path, :title, :linux, :initrds, :options, keyword_init: true) do
-        # @return [String, nil] "PARTUUID=…", "UUID=…" or a device name
-        def root = options[/(?:\A|\s)root=(\S+)/, 1]
+      # @param places [Places]
+      # @param part [Table::Partition] the start-up part
+      def initialize(places, part)
+        @places = places
+        @part = part
+        @volume = places.volume(part)
       end
 
-      # @param volume [Volume::Fat] the start-up part
-      def initialize(volume)
-        @volume = volume
-      end
+      # @return [Boolean] whether there is anything of the kind
+      def any? = @volume.exist?(ENTRIES) || unified.any?
 
-      # @return [Entry, nil] the one that starts when nobody touches a key
+      # @return [Choice, nil] the one that starts when nobody touches a key
       def chosen
-        names = @volume.entries('/loader/entries').select { |entry| entry.file? && entry.name.end_with?('.conf') }
-                       .map(&:name).sort
+        names = (names_in(ENTRIES, '.conf') + unified).sort
         # The default is a pattern over file names; without one the last by name is newest.
         pattern = default
-        name = (pattern && names.find { |one| ::File.fnmatch?(pattern, one) || one == "#{pattern}.conf" }) || names.last
-        read("/loader/entries/#{name}") if name
+        name = (pattern && names.find { |one| ::File.fnmatch?(pattern, one) || one == "#{pattern}.conf" }) || names.last or return
+        name.end_with?('.conf') ? read("#{ENTRIES}/#{name}") : image("#{UNIFIED}/#{name}")
       end
 
       private
+
+      def unified = names_in(UNIFIED, '.efi')
+
+      def names_in(folder, suffix)
+        @volume.entries(folder).select { |entry| entry.file? && entry.name.downcase.end_with?(suffix) }.map(&:name)
+      rescue NotFound
+        []
+      end
 
       def default
         text('/loader/loader.conf')[/^\s*default\s+(\S+)/, 1]
@@ -38,10 +48,15 @@ module Evrel
 
       def read(path)
         lines = fields(path)
-        kernel = lines.fetch('linux', lines['efi'])&.last
-        Entry.new(path:, title: lines['title']&.last || ::File.basename(path, '.conf'), linux: kernel && absolute(kernel),
-                  initrds: lines.fetch('initrd', []).map { |name| absolute(name) },
-                  options: lines.fetch('options', []).join(' '))
+        kernel = (lines['linux'] || lines['efi'])&.last
+        Choice.new(title: lines['title']&.last || ::File.basename(path, '.conf'), kernel: kernel && [@part, absolute(kernel)],
+                   initrds: lines.fetch('initrd', []).map { |name| [@part, absolute(name)] },
+                   options: lines.fetch('options', []).join(' '), where: path)
+      end
+
+      def image(path)
+        Choice.new(title: ::File.basename(path, '.efi'), kernel: [@part, path], initrds: [], where: path,
+                   unified: Pe.read(@volume.file_head(path, Pe::HEAD))).tap { |choice| choice.options = Unified.new(@places, choice).options }
       end
 
       # @return [Hash{String=>Array<String>}] key → its values, in order

@@ -1,0 +1,106 @@
+# frozen_string_literal: true
+
+require 'fileutils'
+require 'open3'
+require 'tempfile'
+require 'tmpdir'
+
+module Evrel
+  module Startup
+    # Puts files into a volume that lies in a plain file, by the tools of its
+    # own system.
+    class Editor
+      # @param volume [Volume] what lies there
+      # @param path [String] of the file
+      def self.for(volume, path)
+        kind = volume.kind
+        return Fat.new(path) if kind.start_with?('fat')
+        return Ext.new(path) if kind.start_with?('ext')
+        return Ntfs.new(path) if kind == 'ntfs'
+
+        raise Unsupported.new("nothing here writes into #{kind}", where: path)
+      end
+
+      def initialize(path)
+        @path = path
+      end
+
+      # @param name [String] absolute path in the volume; folders on the way are made
+      # @param bytes [String] contents, in the place of what was there
+      # @raise [Damaged] with what the tool says
+      def put(name, bytes)
+        Tempfile.create('evrel-put', binmode: true) do |file|
+          file.write(bytes)
+          file.flush
+          put_file(name, file.path)
+        end
+      end
+
+      private
+
+      # @return [Array<String>] folders above a path, the highest first
+      def folders(name)
+        names = ::File.dirname(name).split('/').reject(&:empty?)
+        names.each_index.map { |index| "/#{names[0..index].join('/')}" }
+      end
+
+      def tool(*command, input: nil, quiet: false)
+        said, status = Open3.capture2e(*command, stdin_data: input.to_s)
+        return said if status.success? || quiet
+
+        raise Damaged.new("#{command.first} refuses: #{said.strip.lines.last.to_s.strip}", where: command.last)
+      end
+
+      # FAT, by mtools.
+      class Fat < Editor
+        private
+
+        def put_file(name, from)
+          folders(name).each { |folder| tool('mmd', '-i', @path, '-D', 's', "::#{folder}", quiet: true) }
+          tool('mcopy', '-o', '-i', @path, from, "::#{name}")
+        end
+      end
+
+      # Ext, by debugfs: mode and owner of a file that was there are kept.
+      class Ext < Editor
+        private
+
+        def put_file(name, from)
+          kept = stat(name)
+          commands = folders(name).map { |folder| "mkdir #{quoted(folder)}" }
+          commands << "rm #{quoted(name)}" if kept
+          commands << "write #{from} #{quoted(name)}"
+          commands.concat(kept ? kept.map { |field, value| "sif #{quoted(name)} #{field} #{value}" } : ["sif #{quoted(name)} mode 0100644"])
+          debugfs(*commands)
+          raise Damaged.new("debugfs did not write #{name}", where: name) unless stat(name)
+        end
+
+        def stat(name)
+          said = debugfs("stat #{quoted(name)}", write: false)
+          mode, user, group = said.match(/Mode:\s+(\d+).*?User:\s+(\d+)\s+Group:\s+(\d+)/m)&.captures
+          mode && { mode: "010#{mode}", uid: user, gid: group }
+        end
+
+        def quoted(name) = "\"#{name.delete("\"\n")}\""
+        def debugfs(*commands, write: true) = tool('debugfs', *('-w' if write), '-f', '/dev/stdin', @path, input: "#{commands.join("\n")}\n")
+      end
+
+      # NTFS, mounted.
+      class Ntfs < Editor
+        private
+
+        def put_file(name, from)
+          Dir.mktmpdir('evrel-ntfs') do |folder|
+            tool('ntfs-3g', @path, folder)
+            begin
+              FileUtils.mkdir_p(::File.dirname("#{folder}#{name}"))
+              FileUtils.cp(from, "#{folder}#{name}")
+            ensure
+              tool('umount', folder)
+            end
+          end
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,277 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Startup
+    # What GRUB starts when nobody touches a key: its configuration carried
+    # out, as far as it decides that. Commands that only set up the screen or
+    # load modules are passed over.
+    class GrubConfig
+      MOST_STEPS = 20_000
+      DEEPEST = 12 # configurations that load each other, and functions
+
+      # A place that the configuration looks for and does not find.
+      Missing = Struct.new(:what, :where)
+      # An entry of the menu that was not carried out.
+      Entry = Struct.new(:title, :id, :body, :where, :entries)
+
+      attr_reader :missing
+
+      # @param places [Places] partitions of the disk
+      # @param root [Table::Partition, nil] where the loader's own files lie
+      # @param prefix [String] folder there
+      def initialize(places, root, prefix)
+        @places = places
+        @variables = { 'root' => root, 'prefix' => prefix, '?' => '0', 'grub_platform' => 'pc' }
+        @prefix_part = root
+        @functions = {}
+        @missing = []
+        @steps = @depth = 0
+      end
+
+      # Carries out what the loader itself carries: it may set root and prefix.
+      # @param text [String]
+      # @raise [Damaged]
+      def embedded(text)
+        @menu = []
+        @made = Choice.new(initrds: [])
+        @file = 'inside of the loader'
+        run(GrubScript.parse(text))
+        part, path = located(@variables['prefix'].to_s)
+        @prefix_part = part
+        @variables['prefix'] = path
+      end
+
+      # @return [(Table::Partition, String)] where the loader's own files lie
+      def prefix = [@prefix_part, @variables['prefix'].to_s]
+
+      # @param path [String] on the partition of the prefix
+      # @return [Choice, nil] nil where there is no entry
+      # @raise [Damaged, NotFound]
+      def choice(path)
+        @menu = []
+        @made = Choice.new(initrds: [])
+        run_file(@prefix_part, path)
+        return @made if @made.kernel || @made.chained # started without a menu
+
+        entry = chosen(@menu, @variables['default'].to_s) or return
+        entry = chosen(entry.entries, '0') while entry&.entries&.any?
+        entry && start(entry)
+      end
+
+      private
+
+      def start(entry)
+        @made = Choice.new(initrds: [], title: entry.title, where: entry.where)
+        run(entry.body)
+        @made
+      end
+
+      # "2", "1>3", a title or an id.
+      def chosen(entries, wish)
+        first, rest = wish.split('>', 2)
+        first = first.to_s
+        found = first.match?(/\A\d+\z/) ? entries[first.to_i] : entries.find { |entry| [entry.title, entry.id].include?(first) }
+        found ||= entries.first
+        rest && found&.entries ? chosen(found.entries, rest) || found : found
+      end
+
+      def run_file(part, path)
+        raise NotFound.new("#{path} is looked for on a partition that is not there", where: path) unless part
+
+        text = @places.text(part, path, GrubScript::LARGEST)
+        before, @file = @file, path
+        deeper { run(GrubScript.parse(text)) }
+      ensure
+        @file = before if before
+      end
+
+      def deeper
+        raise Damaged.new("configurations that load each other go round in #{@file}", where: @file) if (@depth += 1) > DEEPEST
+
+        yield
+      ensure
+        @depth -= 1
+      end
+
+      # @return [Boolean] whether the last command succeeded
+      def run(statements)
+        statements.reduce(true) { |_, statement| step(statement) }
+      end
+
+      def step(statement)
+        raise Damaged.new("#{@file} does not come to an end", where: @file) if (@steps += 1) > MOST_STEPS
+
+        case statement
+        when GrubScript::Function then (@functions[statement.name] = statement.body) && true
+        when GrubScript::If then branch(statement)
+        when GrubScript::Loop then true
+        else command(statement)
+        end
+      end
+
+      def branch(statement)
+        body = statement.branches.find { |condition, _| run(condition) }&.last || statement.other
+        run(body)
+      end
+
+      def command(statement)
+        name, *words = statement.words.map { |pieces| expand(pieces) }
+        return assign("#{name}=#{words.join}") if name.match?(/\A\w+=/) # "name=value" alone is an error in GRUB; no harm
+        return deeper { run(@functions[name]) } if @functions.key?(name)
+
+        @line = statement.line
+        @block = statement.block
+        COMMANDS.key?(name) ? send(COMMANDS[name], words) : true
+      end
+
+      COMMANDS = { 'set' => :set, 'search' => :search, 'search.fs_uuid' => :search_uuid, 'search.fs_label' => :search_label,
+                   'search.file' => :search_file, '[' => :test, 'test' => :test, 'load_env' => :load_env, 'menuentry' => :menu_entry,
+                   'submenu' => :submenu, 'linux' => :linux, 'linux16' => :linux, 'linuxefi' => :linux, 'initrd' => :initrd,
+                   'initrd16' => :initrd, 'initrdefi' => :initrd, 'chainloader' => :chain, 'configfile' => :configure,
+                   'source' => :configure, '.' => :configure, 'true' => :yes, 'false' => :no, 'loadfont' => :no, 'unset' => :unset }.freeze
+      private_constant :COMMANDS
+
+      def yes(_) = true
+      def no(_) = false
+
+      def expand(pieces)
+        pieces.map do |text, variables|
+          variables ? text.gsub(/\$\{(\w+|\?)\}|\$(\w+|\?)/) { written(@variables[Regexp.last_match(1) || Regexp.last_match(2)]) } : text
+        end.join
+      end
+
+      # A partition in a variable is written as GRUB names devices.
+      def written(value) = value.is_a?(Table::Partition) ? @places.device(value) : value.to_s
+
+      def set(words) = words.all? { |word| assign(word) }
+
+      def assign(word)
+        name, value = word.split('=', 2)
+        return true unless value
+
+        @variables[name] = name == 'root' ? part_named(value) || value : value
+        true
+      end
+
+      def unset(words) = words.each { |word| @variables.delete(word) } && true
+
+      # "(hd0,gpt2)" or "hd0,gpt2"
+      def part_named(text) = @places.by_device(text.delete('()'))
+
+      def search(words)
+        return search_uuid(words) if words.include?('--fs-uuid') || words.include?('-u')
+        return search_label(words) if words.include?('--label') || words.include?('-l')
+
+        search_file(words)
+      end
+
+      def search_uuid(words) = searched(words, 'the UUID') { |value| @places.by('UUID', value) }
+      def search_label(words) = searched(words, 'the label') { |value| @places.by('LABEL', value) }
+      def search_file(words) = searched(words, 'the file') { |value| @places.with_file(value) }
+
+      def searched(words, kind)
+        variable = words.filter_map { |word| word[/\A--set=(.+)/, 1] }.first
+        values = plain(words)
+        variable ||= words.include?('--set') || words.include?('-s') ? (values.size > 1 ? values.shift : 'root') : values[1]
+        found = yield(values.first.to_s)
+        @missing << Missing.new("#{kind} #{values.first}", place) unless found
+        @variables[variable || 'root'] = found if found
+        !found.nil?
+      end
+
+      # Words that are no options; --hint and its like take none.
+      def plain(words) = words.reject { |word| word.start_with?('-') }
+
+      def load_env(words)
+        file = words.each_cons(2).find { |one, _| %w[-f --file].include?(one) }&.last || plain(words).find { |word| word.include?('/') }
+        part, path = located(file || "#{@variables['prefix']}/grubenv")
+        @places.text(part, path, 4 * KIB).each_line { |line| assign(line.chomp) if line.match?(/\A\w+=/) }
+        true
+      rescue NotFound, Damaged
+        false
+      end
+
+      def menu_entry(words)
+        id = words.each_cons(2).find { |one, _| one == '--id' }&.last
+        id ||= words.filter_map { |word| word[/\A--id=(.+)/, 1] }.first
+        @menu << Entry.new(words.first, id, @block.to_a, place, nil)
+        true
+      end
+
+      # Its block makes entries of its own.
+      def submenu(words)
+        menu_entry(words)
+        entry = @menu.last
+        outer, @menu = @menu, []
+        deeper { run(entry.body) }
+        entry.entries = @menu
+        true
+      ensure
+        @menu = outer if outer
+      end
+
+      def linux(words)
+        @made.kernel = located(words.first.to_s)
+        @made.options = words.drop(1).join(' ')
+        @made.where ||= place
+        true
+      end
+
+      def initrd(words) = (@made.initrds = plain(words).map { |word| located(word) }) && true
+
+      def chain(words)
+        @made.chained = located(plain(words).first.to_s)
+        @made.where ||= place
+        true
+      end
+
+      def configure(words)
+        part, path = located(words.first.to_s)
+        run_file(part, path)
+        true
+      rescue NotFound
+        @missing << Missing.new("the file #{words.first}", place)
+        false
+      end
+
+      # @return [(Table::Partition, String)] where a path lies; the partition is nil where it is on none of this disk
+      def located(text)
+        device, path = text.match(/\A\(([^)]*)\)(.*)\z/m)&.captures || [nil, text]
+        part = device ? part_named(device) : @variables['root']
+        [part.is_a?(Table::Partition) ? part : nil, path]
+      end
+
+      def place = "#{@file}, line #{@line}"
+
+      # "[ … ]" and "test": enough of it to follow what distributions write.
+      def test(words)
+        words = words[0..-2] if words.last == ']'
+        return !test(words.drop(1)) if words.first == '!'
+
+        [['-o', :any?], ['-a', :all?]].each do |word, how|
+          next unless words.include?(word)
+
+          return words.slice_when { |one, other| one == word || other == word }.reject { |some| some == [word] }.send(how) { |some| test(some) }
+        end
+        compared(words)
+      end
+
+      def compared(words)
+        case words
+        in [left, '=' | '==' | '-eq', right] then left == right
+        in [left, '!=' | '-ne', right] then left != right
+        in ['-n', *text] then !text.join.empty?
+        in ['-z', *text] then text.join.empty?
+        in ['-s' | '-f' | '-e' | '-d', path] then there?(path)
+        in [text] then !text.empty?
+        else false
+        end
+      end
+
+      def there?(path)
+        part, path = located(path)
+        part ? @places.exist?(part, path) : false
+      end
+    end
+  end
+end

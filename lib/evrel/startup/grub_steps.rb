@@ -1,0 +1,71 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Startup
+    # From where GRUB's own files lie to the kernel that it starts.
+    class GrubSteps
+      CONFIG = 'grub.cfg'
+
+      # @param walk [Walk]
+      def initialize(walk)
+        @walk = walk
+      end
+
+      # @param part [Table::Partition, nil] where its files lie; nil where its own commands have to find it
+      # @param prefix [String] folder there
+      # @param modules [GrubModules, nil] what is built into it
+      # @return [Choice]
+      def take(part, prefix, modules = nil)
+        @config = GrubConfig.new(@walk.places, part, prefix)
+        part, prefix = own_commands(modules.config) if modules&.config
+        path = "#{prefix.chomp('/')}/#{CONFIG}"
+        configuration(part, path)
+        entry(@config.choice(path), path)
+      rescue Damaged => e
+        @walk.broken('configuration', 'GRUB’s configuration cannot be followed', e.message, e.where)
+      end
+
+      private
+
+      def own_commands(text)
+        @config.embedded(text)
+        part, prefix = @config.prefix
+        return [part, prefix] if part
+
+        missing = @config.missing.first
+        @walk.broken('prefix', 'GRUB does not find its own files', missing ? "It searches for #{missing.what}, which no part of this disk has" : 'Its own commands name no part of this disk',
+                     'inside of its core', remedy: 'Give the part its identity back, or write the core of the image back', mend: 'core')
+      end
+
+      def configuration(part, path)
+        return @walk.ok('configuration', 'GRUB finds its configuration', "#{path} on #{@walk.places.word(part)}", path, part: part.number) if @walk.places.exist?(part, path)
+
+        @walk.broken('configuration', 'GRUB has no configuration', "#{path} is not on #{@walk.places.word(part)}", path, part: part.number,
+                     remedy: 'Restore that part, or choose another image')
+      end
+
+      def entry(choice, path)
+        unless choice&.kernel || choice&.chained
+          @walk.broken('entry', 'GRUB has nothing to start', choice ? "“#{choice.title}” names no kernel" : "#{path} has no entry", path,
+                       remedy: 'Choose another image, or write the entry by hand')
+        end
+        lost(choice)
+        if choice.chained
+          @walk.unknown('entry', "GRUB hands over to #{choice.chained.last}", 'What that starts is not read here: use the trial start', choice.where)
+        end
+        @walk.ok('entry', choice.title ? "GRUB picks “#{choice.title}”" : 'GRUB starts without a menu', "#{choice.where} names #{choice.kernel.last}", choice.where)
+        choice
+      end
+
+      # The kernel is on no part of this disk: what was searched for in vain says why.
+      def lost(choice)
+        return if (choice.kernel || choice.chained).first
+
+        missing = @config.missing.last
+        detail = missing ? "It searches for #{missing.what}, which no part of this disk has" : 'It is named on a disk that is not there'
+        @walk.broken('entry', 'GRUB does not find the kernel’s part', detail, missing&.where || choice.where,
+                     remedy: 'Write the identity that the part has now into the configuration', mend: 'references')
+      end
+    end
+  end
+end

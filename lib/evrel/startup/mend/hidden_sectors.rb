@@ -1,0 +1,40 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Startup
+    module Mend
+      # Where a FAT or NTFS volume says that it lies, in its boot sector and the
+      # copy of that.
+      class HiddenSectors
+        include Mend
+
+        # @return [Draft]
+        # @raise [Refused] where the volume does not say it
+        def draft
+          part = @context.part
+          volume = @context.places.volume(part)
+          there = disk.read(part.start + BiosPath::HIDDEN_SECTORS, 4).unpack1('V')
+          pieces = copies(volume).map { |at| [part.start + at, with_place(disk.read(part.start + at, 512), part)] }
+          draft_of(pieces, title: "Tell the boot record where partition #{part.number} lies", before: "#{there} sectors before it",
+                           after: "#{part.first_lba} sectors before it")
+        end
+
+        private
+
+        # FAT32 names its copy; that of NTFS is the volume's last sector.
+        def copies(volume)
+          case volume
+          when Volume::Fat then [0, *(volume.boot.backup_sector * volume.boot.sector_size if volume.bits == 32 && volume.boot.backup_sector.positive?)]
+          when Volume::Ntfs then [0, volume.boot.sector_count * volume.boot.sector_size]
+          else raise Refused.new("a #{volume.kind} volume does not say where it lies", where: "partition #{@context.part.number}")
+          end
+        end
+
+        def with_place(sector, part)
+          sector[BiosPath::HIDDEN_SECTORS, 4] = [part.first_lba].pack('V')
+          sector
+        end
+      end
+    end
+  end
+end

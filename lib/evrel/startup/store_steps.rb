@@ -1,0 +1,97 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Startup
+    # The start of a system on NTFS: its store, the partition and the program
+    # that it names, and the state of the volume.
+    class StoreSteps
+      NAME = 'BCD'
+      # In a BIOS start the record loads this from the volume's root, and that reads the store.
+      BIOS_PROGRAM = '/bootmgr'
+      BIOS_STORE = '/Boot/BCD'
+
+      # @param volume [Volume] the start-up part
+      # @param loader [String] path
+      # @return [String, nil] path of a store that belongs to that loader
+      def self.store_near(volume, loader)
+        folder = ::File.dirname(loader)
+        return "#{folder}/#{NAME}" if volume.exist?("#{folder}/#{NAME}")
+
+        # A copy in the fallback place uses the store of its own folder.
+        fallback?(folder) ? volume.entries('/EFI').select(&:directory?).map { |one| "#{one.path}/Boot/#{NAME}" }.find { |path| volume.exist?(path) } : nil
+      rescue NotFound
+        nil
+      end
+
+      def self.fallback?(folder) = folder.casecmp?('/EFI/BOOT')
+
+      # @param walk [Walk]
+      def initialize(walk)
+        @walk = walk
+      end
+
+      # @param part [Table::Partition] the start-up part
+      # @param loader [String]
+      # @return [nil] there is no kernel to follow
+      def take_uefi(part, loader) = take(part, StoreSteps.store_near(@walk.places.volume(part), loader))
+
+      # @param part [Table::Partition] the active one
+      # @return [nil]
+      def take_bios(part)
+        unless @walk.places.exist?(part, BIOS_PROGRAM)
+          @walk.broken('loader', "#{BIOS_PROGRAM} is missing", 'The boot record loads it', "partition #{part.number}", part: part.number,
+                                                                                                                     remedy: 'Restore that part from the image')
+        end
+        @walk.ok('loader', "Its record loads #{BIOS_PROGRAM.delete_prefix('/')}", 'It reads the store', "partition #{part.number}", part: part.number)
+        return take(part, BIOS_STORE) if @walk.places.exist?(part, BIOS_STORE)
+
+        @walk.broken('store', 'The store is missing', "#{BIOS_STORE} is not there", "partition #{part.number}", part: part.number,
+                                                                                                             remedy: 'Restore that part from the image')
+      end
+
+      private
+
+      def take(part, path)
+        bytes = @walk.places.head(part, path, Hive::LARGEST)
+        @loaded = Store.new(bytes).default
+        @walk.broken('store', 'The store names nothing to start', "#{path} has no default entry", path, part: part.number, remedy: 'Restore that part from the image') unless @loaded
+        @walk.ok('store', "The store names “#{@loaded.title || 'an entry without a title'}”", path, path, part: part.number)
+        system(path)
+      rescue Damaged => e
+        @walk.broken('store', 'The store is damaged', e.message, path, part: part.number, remedy: 'Restore that part from the image')
+      end
+
+      def system(path)
+        device = @loaded.system || @loaded.device
+        return @walk.ask('root', 'Where the system lies is not said in a known way', path, path) unless device&.guid || device&.offset
+
+        part = device.part(@walk.table)
+        unless part
+          @walk.broken('root', 'The store points to a partition that is not there', "It names #{device}", path,
+                       remedy: 'Give the partition its identity back, or choose a layout that keeps identities', mend: 'identities')
+        end
+        program(part)
+      end
+
+      def program(part)
+        volume = @walk.places.volume(part)
+        @walk.ok('root', 'The store finds the system', @walk.places.word(part), "partition #{part.number}", part: part.number)
+        return @walk.ask('system', 'What is inside of the system’s part is not read here', "It holds #{volume.kind}", "partition #{part.number}") unless volume.browsable?
+
+        if @loaded.path && !volume.exist?(@loaded.path)
+          @walk.broken('system', "#{@loaded.path} is missing", 'The store names it', "partition #{part.number}", part: part.number,
+                                                                                                               remedy: 'Restore that part from the image')
+        end
+        @walk.ok('system', 'The system’s loader is there', @loaded.path.to_s, "partition #{part.number}", part: part.number)
+        state(volume, part)
+      end
+
+      def state(volume, part)
+        return @walk.ok('clean', 'Its file system is clean', 'It was unmounted in order', "partition #{part.number}", part: part.number) unless volume.clean? == false
+
+        @walk.ask('clean', 'Its file system was not unmounted in order', 'It is checked at the start, which takes longer', "partition #{part.number}", part: part.number)
+        nil
+      end
+    end
+  end
+end
