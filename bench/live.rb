@@ -14,6 +14,7 @@ class LiveBench
   PAGES = 50
   PORT = 8745
   SERIAL = 'TF48-2209-7Q4F' # the replacement drive of the demo
+  TARGET = { port: '3', label: SERIAL[-4..], reason: 'only to measure' }.freeze
   OTHER = 'TF48-2209-7Q1F'  # in port 1
   DOCKET_OF = 'TKT-03'
   EVERY = 1.0 # seconds between two things that happen
@@ -62,7 +63,7 @@ class LiveBench
     MadeDisk.new(disk, @megabytes).make
     shelf = @wire.call(:get, '/shelves').first
     about = { 'computer' => { 'name' => DOCKET_OF, 'firmware' => 'uefi', 'system_identity' => '4C1E77A0-TKT03' }, 'note' => 'measured' }
-    Evrel::Disk::File.open(disk) { |opened| Evrel::Image::Capture.new(opened, File.join(shelf['path'], 'measured'), about:).run }
+    Evrel::Disk::File.open(disk) { |opened| Evrel::Image::Capture.new(opened, File.join(shelved, 'measured'), about:).run }
     FileUtils.rm_f(disk)
     about = File.join(@folder, 'bench', 'drives', SERIAL, 'drive.json')
     File.write(about, File.read(about).sub(/"bytes_per_second": \d+/, '"bytes_per_second": 9000000000'))
@@ -70,11 +71,14 @@ class LiveBench
     seal
   end
 
+  # Where the demo's shelf drive is mounted.
+  def shelved = Dir[File.join(@folder, 'bench', 'shelves', '*')].first
+
   def seal
     @docket = @wire.call(:get, '/dockets').find { |one| one['computer'] == DOCKET_OF }['id']
     @wire.call(:post, "/dockets/#{@docket}/stations/computer/seal")
     sleep 0.2 until (image = images.find { |one| one['note'] == 'measured' })
-    @wire.seal(@docket, image: image['id'], port: '3', label: SERIAL[-4..], reason: 'only to measure')
+    @wire.seal(@docket, image: image['id'], **TARGET)
   end
 
   def images = @wire.call(:get, "/dockets/#{@docket}/stations/image")['view']['images']
@@ -97,9 +101,9 @@ class LiveBench
 
   # @return [Float] seconds of one write with its read-back
   def written
-    station = "/dockets/#{@docket}/stations/layout/seal"
-    @wire.call(:delete, station)
-    @wire.call(:post, station)
+    # What it holds by now is not what was sealed.
+    @wire.call(:delete, "/dockets/#{@docket}/stations/target/seal")
+    @wire.seal_target(@docket, **TARGET)
     id = @wire.call(:post, "/dockets/#{@docket}/write")['id']
     loop do
       sleep EVERY

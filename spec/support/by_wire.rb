@@ -40,6 +40,12 @@ class ByWire
     call(:post, "/images/#{image}/check")
     sleep 0.2 until call(:get, "#{station}/image")['view']['images'].any? { |one| one['id'] == image && one['state'] == 'whole' }
     call(:post, "#{station}/image/seal", image_id: image)
+    seal_target(docket, port:, label:, reason:)
+  end
+
+  # Target and Layout, for the drive in a port.
+  def seal_target(docket, port:, label:, reason:)
+    station = "/dockets/#{docket}/stations"
     drive = call(:get, "#{station}/target")['view']['drives'].find { |one| one['port'] == port }
     call(:post, "#{station}/target/seal", drive_id: drive['id'], label:, reason:)
     call(:post, "#{station}/layout/seal")
