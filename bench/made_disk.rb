@@ -10,9 +10,11 @@ class MadeDisk
 
   # @param path [String] must not exist
   # @param megabytes [Integer] of used data
-  def initialize(path, megabytes)
+  # @param room [Integer] megabytes that are left beside it
+  def initialize(path, megabytes, room: 512)
     @path = path
     @megabytes = megabytes
+    @room = room
     @random = Random.new(7)
   end
 
@@ -21,9 +23,9 @@ class MadeDisk
     FileUtils.mkdir_p(tree)
     (@megabytes / 3).times { |index| files(tree, index) }
     File.binwrite("#{tree}/zeros", "\0" * 16 * MIB)
-    Evrel::Disk::File.create(@path, (@megabytes + 512) * MIB)
+    Evrel::Disk::File.create(@path, (@megabytes + @room) * MIB)
     run('sfdisk', '-q', @path, stdin: "label: gpt\ntype=L\n")
-    run('mke2fs', '-q', '-F', '-t', 'ext4', '-E', "offset=#{MIB}", '-d', tree, @path, "#{@megabytes + 500}M")
+    run('mke2fs', '-q', '-F', '-t', 'ext4', '-E', "offset=#{MIB}", '-d', tree, @path, "#{@megabytes + @room - 12}M")
     FileUtils.rm_rf(tree)
   end
 

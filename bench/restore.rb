@@ -33,7 +33,7 @@ class RestoreBench
 
   # What another size costs above the write: growing where it lies, shrinking in the scratch room.
   def run_fit
-    measure('fit') do
+    measure('fit', room: 2048) do
       evrel { "Evrel::Image::Capture.new(Evrel::Disk::File.open('#{disk}'), '#{image}').run" }
       @write = median { evrel(fill) { engine(read_back: false) } }
       fit
@@ -42,10 +42,10 @@ class RestoreBench
 
   private
 
-  def measure(name)
+  def measure(name, room: 512)
     Dir.mktmpdir('evrel-bench', '/var/tmp') do |folder|
       @folder = folder
-      MadeDisk.new(disk, @megabytes).make
+      MadeDisk.new(disk, @megabytes, room:).make
       yield
     end
     Report.new(name, megabytes: @megabytes, runs: @runs).give(@results)
@@ -120,7 +120,7 @@ class RestoreBench
   def fit
     large = "rm -f #{target}; truncate -s #{File.size(disk) * 2} #{target}"
     keep('restore onto twice the size, grown', median { evrel(large) { fitted("'way' => 'grow'") } }, 'the write as it is', @write)
-    small = "rm -f #{target}; truncate -s #{(@megabytes + 420) * MIB} #{target}"
+    small = "rm -f #{target}; truncate -s #{((@megabytes * 2) + 200) * MIB} #{target}"
     keep('restore onto a smaller disk, shrunk', median { evrel(small) { fitted("'way' => 'shrink', 'air' => 0") } },
          'the write as it is', @write)
   end
