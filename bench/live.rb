@@ -40,8 +40,8 @@ class LiveBench
   private
 
   def start
-    env = { 'EVREL_VAR' => @folder, 'EVREL_PORT' => PORT.to_s, 'EVREL_DB_PORT' => '33077', 'EVREL_DB_NAME' => nil, 'EVREL_FILES_PORT' => '8746',
-            'EVREL_DEMO' => 'small' }
+    env = { 'EVREL_VAR' => @folder, 'EVREL_PORT' => PORT.to_s, 'EVREL_DB_PORT' => '33077', 'EVREL_DB_NAME' => nil,
+            'EVREL_FILES_PORT' => '8746', 'EVREL_DEMO' => 'small' }
     @evrel = IO.popen([env, File.expand_path('../bin/start', __dir__)], err: %i[child out], pgroup: true)
     until (line = @evrel.gets).include?('Ctrl C')
       raise 'it did not start' unless line
@@ -89,8 +89,8 @@ class LiveBench
     delays = []
     pairs = Array.new(@runs) { [written { happens([]) }, with_pages { |pages| written { delays << happens(pages) } }] }
     without, with = pairs.transpose.map { |some| some.sort[@runs / 2] }
-    { "a write while #{PAGES} pages are open" => { seconds: with.round(2), against: 'the same without a page', their_seconds: without.round(2),
-                                                   ratio: (with / without).round(3) },
+    { "a write while #{PAGES} pages are open" =>
+        { seconds: with.round(2), against: 'the same without a page', their_seconds: without.round(2), ratio: (with / without).round(3) },
       'from what happens at the bench to the last page that hears of it' => delay(delays) }
   end
 

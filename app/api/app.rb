@@ -34,6 +34,7 @@ module Api
     register Session
     register Dockets
     register Work
+    register Starting
     register Layouts
     register Shelves
     register Images

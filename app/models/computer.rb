@@ -6,6 +6,8 @@ class Computer < ActiveRecord::Base
   has_many :drives, class_name: 'Drive' # the inflector would look for a “drife”
   has_many :images
 
+  attribute :proof, :json
+
   # @return [Hash] as Evrel::Startup wants it
   def firmware_settings = { 'kind' => firmware, 'secure_boot' => secure_boot, 'loader' => nil }
 end

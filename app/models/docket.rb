@@ -15,6 +15,7 @@ class Docket < ActiveRecord::Base
   has_many :events
   has_many :drive_tasks
   has_many :layout_tries
+  has_many :mends
 
   attribute :layout_draft, :json
   attribute :write_manner, :json

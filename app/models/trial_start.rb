@@ -9,7 +9,11 @@ class TrialStart < ActiveRecord::Base
   belongs_to :layout_try, optional: true
   belongs_to :technician
 
+  has_many :inputs, class_name: 'TrialInput'
+
   attribute :lines, :json
+  attribute :milestones, :json
+  attribute :wish, :json
 
   def picture_path = picture && Config.path('pictures', picture)
   def reached? = outcome == 'reached'

@@ -2,29 +2,38 @@
 
 require 'fileutils'
 
-# Passwords of web shelves: in files that only this user may read, never in
-# the database, in an answer or in a log.
+# Passwords of web shelves, and of log-ins that a trial start makes: in files
+# that only this user may read, never in the database, in an answer or in a log.
 module Secrets
   module_function
 
   # @param shelf [Shelf]
   # @return [String, nil]
-  def of(shelf)
-    File.read(path(shelf))
+  def of(shelf) = read("shelf-#{Integer(shelf.id)}")
+
+  # @param password [String, nil] nil or empty forgets it
+  def keep(shelf, password) = write("shelf-#{Integer(shelf.id)}", password)
+
+  def forget(shelf) = write("shelf-#{Integer(shelf.id)}", nil)
+
+  # @param computer [Computer]
+  # @return [String, nil]
+  def of_computer(computer) = read("computer-#{Integer(computer.id)}")
+
+  # @param password [String, nil] nil or empty forgets it
+  def keep_computer(computer, password) = write("computer-#{Integer(computer.id)}", password)
+
+  def read(name)
+    File.read(Config.path('secrets', name))
   rescue Errno::ENOENT
     nil
   end
 
-  # @param password [String, nil] nil or empty forgets it
-  def keep(shelf, password)
-    return forget(shelf) if password.blank?
+  def write(name, password)
+    return FileUtils.rm_f(Config.path('secrets', name)) if password.blank?
 
     FileUtils.mkdir_p(Config.path('secrets'), mode: 0o700)
-    File.write(path(shelf), password, perm: 0o600)
+    File.write(Config.path('secrets', name), password, perm: 0o600)
   end
-
-  def forget(shelf) = FileUtils.rm_f(path(shelf))
-
-  def path(shelf) = Config.path('secrets', "shelf-#{Integer(shelf.id)}")
-  private_class_method :path
+  private_class_method :read, :write
 end

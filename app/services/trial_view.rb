@@ -2,12 +2,15 @@
 
 # A trial start as the pages see it.
 module TrialView
+  TEXT = 8000 # characters of the serial line that a page gets
+
   module_function
 
   # @param trial [TrialStart]
   def of(trial)
-    { id: trial.id, state: trial.state, outcome: trial.outcome, seconds: trial.seconds, lines: trial.lines || [],
-      message: trial.message, at: trial.updated_at.iso8601,
-      picture: trial.picture && "/api/trials/#{trial.id}/picture" }
+    { id: trial.id, kind: trial.kind, state: trial.state, outcome: trial.outcome, seconds: trial.seconds, lines: trial.lines || [],
+      text: trial.text.to_s.last(TEXT), milestones: trial.milestones || [], answer: trial.answer, wish: trial.wish || {},
+      message: trial.message, at: trial.updated_at.iso8601, technician: trial.technician.short_name,
+      picture: trial.picture && "/api/trials/#{trial.id}/picture?at=#{trial.seconds.to_f.round(1)}" }
   end
 end

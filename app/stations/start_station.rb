@@ -3,30 +3,38 @@
 module Stations
   # Proof that it starts, and the sign-off.
   class StartStation < Station
+    LONGEST = 200 # characters of a command, and of what is expected
+
     def view
-      { waits_for: docket.waits_for('start'), check: check_view, trial: trial && TrialView.of(trial),
-        trial_missing: Evrel::Startup::Trial.missing, computer: docket.computer.name,
-        compared: docket.write&.progress.to_h['compared'], signed_off: docket.sealed?('start') }
+      { waits_for: docket.waits_for('start'), check: check_view, trial: trial && TrialView.of(trial), **after_write,
+        trial_missing: Evrel::Startup::Trial.missing, computer: docket.computer.name, firmware: docket.computer.firmware,
+        compared: docket.write&.progress.to_h['compared'], signed_off: docket.sealed?('start'), proof: proof_view,
+        hardware: docket.computer.hardware }
     end
 
     def facts
-      return [] unless docket.write&.verified
+      return [] unless written?
 
-      [chain_fact, trial_fact, twin_fact, age_fact,
+      [chain_fact, trial_fact, mended_fact, order_fact, twin_fact, age_fact,
        fact('fresh', :ask, 'Take a fresh image', 'When it has run for a day')].compact
     end
 
-    # @param params [Hash] "reason", needed where no trial start was seen
+    # @param params [Hash] "outcome" ("starts", or "does not start"), "reason": where it was seen, needed where no trial start was
     def seal(technician, params)
       check_order
       reason = params['reason'].to_s.strip
+      return refuse_sign_off(technician, reason) if params['outcome'] == 'does not start'
+
       if !trial_reached? && reason.empty?
         raise Evrel::Refused.new('no trial start of this disk reached its prompt', where: 'start',
                                                                                    hint: 'try it, or say where it was seen to start')
       end
 
-      seal = stamp(technician, trial_reached? ? "seen to start\nin the emulator" : "seen to start\n#{reason}".truncate(250),
-                   { trial_id: trial&.id, reason: reason.presence }, { facts: facts.map(&:to_h) })
+      seal = stamp(
+        technician, trial_reached? ? "seen to start\nin the emulator" : "seen to start\n#{reason}".truncate(250),
+        { trial_id: trial&.id, reason: reason.presence, outcome: 'starts' },
+        { facts: facts.map(&:to_h), checklist: Checklist.new(docket).items }
+      )
       docket.target.release
       docket.update!(closed_at: Time.now)
       Event.add('signed_off', "#{docket.computer.name} starts: signed off", docket:, technician:)
@@ -40,28 +48,80 @@ module Stations
       seen = write.drive.seen or
         raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
       disk = seen.open
-      steps = Evrel::Startup.chain(disk, firmware: docket.computer.firmware_settings, others: others(seen))
+      steps = Evrel::Startup.chain(disk, StartComputer.new(docket, seen).computer)
       docket.start_checks.create!(write:, state: Evrel::Fact.worst(steps).to_s, steps: steps.map(&:to_h))
     ensure
       disk&.close
     end
 
+    # What is asked of this computer whenever it has started.
+    # @param given [Hash] "user", "password", "command", "expect"; without a command nothing is asked
+    def ask(technician, given)
+      said = given.slice('user', 'command', 'expect').transform_values { |value| value.to_s.strip }
+      wrong = said.find { |_, text| text.length > LONGEST || text.match?(/[[:cntrl:]]/) }
+      raise Evrel::Refused.new("#{wrong.first} is one line of at most #{LONGEST} characters", where: wrong.first) if wrong
+      if said['command'].present? && said['expect'].blank?
+        raise Evrel::Refused.new('what is expected after the command is missing',
+                                 where: 'expect')
+      end
+
+      docket.computer.update!(proof: said['command'].present? ? said : nil)
+      Secrets.keep_computer(docket.computer, given['password'].to_s) if given.key?('password')
+      Event.add('proof_asked', said['command'].present? ? "Asked at its start: #{said['command']}" : 'Nothing is asked at its start',
+                docket:, technician:)
+    end
+
+    # @param text [String] what lspci -nn -k prints; empty forgets it
+    def hardware(technician, text)
+      Evrel::Startup::HardwareList.parse(text) unless text.strip.empty?
+      docket.computer.update!(hardware: text.strip.presence)
+      Event.add(
+        'hardware', "List of hardware of #{docket.computer.name} #{text.strip.empty? ? 'forgotten' : 'taken'}",
+        docket:, technician:
+      )
+      read_chain if written?
+    end
+
     private
 
+    def after_write
+      { mends: docket.mends.includes(:technician, :undone_by).map(&:view), pictures: StartPictures.new(docket).list, at_hand: at_hand,
+        checklist: written? ? Checklist.new(docket).items : [], controller: written? ? start.controller.to_s : nil }
+    end
+
+    def written? = docket.write&.verified || false
+    def start = @start ||= StartComputer.new(docket, docket.write&.drive&.seen)
     def check = docket.write && docket.start_checks.where(write: docket.write).order(:id).last
 
     def check_view
       check && { state: check.state, at: check.created_at.iso8601, steps: check.steps }
     end
 
+    # Without its password.
+    def proof_view
+      (docket.computer.proof || {}).slice('user', 'command', 'expect').merge('password' => !Secrets.of_computer(docket.computer).nil?)
+    end
+
+    def at_hand
+      one = start.at_hand or return
+      { name: one['name'], on: one['on'] || false, boot_order: one['boot_order'] || [],
+        media: start.attached.select do |other|
+          other.starts || other.role == :twin
+        end.map { |other| { port: other.port, word: other.word } } }
+    end
+
     def trial = docket.write && docket.trial_starts.where(write: docket.write).order(:id).last
     def trial_reached? = trial&.reached? || false
 
-    # Identities on the other attached drives, so that a twin is noticed.
-    def others(seen)
-      AttachedDrives.list.reject { |drive| drive.serial == seen.serial }.flat_map do |drive|
-        AttachedDrives.contents(drive).parts.flat_map { |part| [part['guid'], part.dig('volume', 'uuid')] }
-      end
+    # That it does not start is a result too: it stands in the record, and leads back to another image or to a mend.
+    def refuse_sign_off(technician, reason)
+      raise Evrel::Refused.new('say what was seen', where: 'reason') if reason.empty?
+
+      Event.add(
+        'does_not_start', "#{docket.computer.name} does not start: #{reason}",
+        docket:, technician:, data: { trial_id: trial&.id, check: check&.state }
+      )
+      nil
     end
 
     def chain_fact
@@ -79,14 +139,21 @@ module Stations
         trial && trial.state == 'done'
       return fact('trial', :ok, 'Seen to start', trial.message) if trial.reached?
 
-      fact('trial', :no, 'The trial start did not reach its prompt', trial.message)
+      fact('trial', :no, trial.outcome == 'other' ? 'Another disk was started' : 'The trial start did not reach its prompt', trial.message)
+    end
+
+    def mended_fact
+      done = docket.mends.reject(&:undone?)
+      done.any? ? fact('mended', :ok, "#{done.size} thing#{'s' if done.size != 1} mended", done.map(&:title).join('; ')) : nil
+    end
+
+    def order_fact
+      step = check&.steps.to_a.find { |one| one['id'] == 'order' && one['state'] == 'no' }
+      step && fact('order', :no, step['title'], step['remedy'])
     end
 
     def twin_fact
-      guid = docket.image&.document&.disk_guid
-      twin = AttachedDrives.list.find do |drive|
-        drive.serial != docket.write.drive.serial && AttachedDrives.contents(drive).disk_guid == guid
-      end
+      twin = start.attached.find { |one| one.role == :twin }
       twin && fact('twin', :ask, "Take out the drive in port #{twin.port}", 'It has the same disk identity')
     end
 

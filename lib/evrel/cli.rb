@@ -9,13 +9,14 @@ module Evrel
   # on standard error. docs/command-line.md describes the fields.
   class CLI
     include Output
+    include Starting
 
     FINE = 0
     FINDING = 1
     MISUSE = 2
     FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused].freeze
 
-    COMMANDS = %w[inspect capture verify plan restore verdict look take match startup try].freeze
+    COMMANDS = %w[inspect capture verify plan restore verdict look take match startup mend try].freeze
 
     USAGE = <<~TEXT
       Usage: evrel COMMAND …
@@ -31,8 +32,11 @@ module Evrel
         take IMAGE PART PATH                      a file's contents, to standard output
         match --computer NAME_OR_FILE FOLDER…     which image for which trouble
               [--cause CAUSE] [--since TIME[..TIME]]
-        startup PATH                              read the start-up chain
-        try PATH [--expect TEXT] [--limit SECONDS] [--picture FILE] [--sector BYTES]
+        startup PATH [--computer FILE]            read the start-up chain
+        mend DISK_FILE STEP [--image IMAGE]       mend a step of it; STEP is its id
+              [--computer FILE] [--dry] [--record FILE] | --undo FILE
+        try PATH [--expect TEXT] [--command LINE] [--user NAME] [--limit SECONDS]
+              [--picture FILE] [--sector BYTES] [--controller NAME] [--computer FILE]
     TEXT
 
     # @param out [IO] takes JSON
@@ -162,30 +166,6 @@ module Evrel
       ranked, problems = MatchCommand.new(**options).run(folders)
       print({ images: ranked, problems: })
       ranked.any? { |row| row[:relation] == :own && !row[:ruled_out] } ? FINE : FINDING
-    end
-
-    def run_startup(arguments)
-      path, = operands(arguments, 1)
-      steps = with_image(path) { |image| Startup.chain(image.disk) }
-      print({ path:, state: Fact.worst(steps), steps: steps.map(&:to_h) })
-      steps.any? { |step| step.state == :no } ? FINDING : FINE
-    end
-
-    def run_try(arguments)
-      options = {}
-      picture = nil
-      parser = OptionParser.new
-      parser.on('--expect TEXT') { |text| options[:expect] = text }
-      parser.on('--limit SECONDS', Float) { |seconds| options[:limit] = seconds }
-      parser.on('--picture FILE') { |file| picture = file }
-      parser.on('--sector BYTES', Integer) { |bytes| options[:sector] = bytes }
-      path, = operands(arguments, 1, parser)
-      result = with_image(path) do |image, kept|
-        file, format = Image::TrialSource.of(image, kept)
-        Startup::Trial.new(file, format:, firmware: image.table&.kind == 'mbr' ? :bios : :uefi, **options).run(picture:)
-      end
-      print({ path:, **result.to_h })
-      result.started? ? FINE : FINDING
     end
 
     # @yieldparam image [Image::Native, Image::Foreign]

@@ -10,28 +10,32 @@ module Evrel
     def self.chain(disk, computer = {})
       computer = Computer.from(computer) unless computer.is_a?(Computer)
       Walk.new(disk, computer).run do |walk|
-        firmware = FirmwareSteps.new(walk)
-        firmware.take
-        choice = path(walk, firmware)
+        choice = chosen(walk)
         SystemSteps.new(walk, choice).take if choice.is_a?(Choice)
       end
     end
 
-    # A UEFI firmware that starts by BIOS too does so where the disk has no start-up part.
-    def self.path(walk, firmware)
+    # From the firmware to what is started.
+    # @param walk [Walk] takes the steps
+    # @return [Choice, nil] nil where no kernel is started that could be followed
+    def self.chosen(walk)
+      firmware = FirmwareSteps.new(walk)
+      firmware.take
       return BiosPath.new(walk).take unless walk.computer.uefi?
       return UefiPath.new(walk, firmware).take unless walk.computer.compatibility? && by_bios?(walk.disk)
 
-      walk.ok('compatibility', 'Its firmware starts it as a BIOS would', 'The disk has no start-up part, and the compatibility start is on', 'table')
+      walk.ok('compatibility', 'Its firmware starts it as a BIOS would',
+              'The disk has no start-up part, and the compatibility start is on', 'table')
       BiosPath.new(walk).take
     end
 
+    # A UEFI firmware that starts by BIOS too does so where the disk has no start-up part.
     def self.by_bios?(disk)
       table = Table.read(disk)
       table&.kind == 'mbr' && table.partitions.none? { |part| part.type == '0xef' }
     rescue Damaged
       false
     end
-    private_class_method :path, :by_bios?
+    private_class_method :by_bios?
   end
 end

@@ -3,102 +3,231 @@
 RSpec.describe Evrel::Startup do
   let(:disk) { starting_disk }
 
-  def chain(**options) = open_disk(disk) { |opened| described_class.chain(opened, **options) }
-  def states(**options) = chain(**options).to_h { |step| [step.id, step.state] }
+  def chain(path = disk, **computer) = open_disk(path) { |opened| Evrel::Startup.chain(opened, computer.transform_keys(&:to_s)) }
+  def states(...) = chain(...).to_h { |step| [step.id, step.state] }
 
   it 'walks the whole chain of a good disk, with evidence for each step' do
-    expect(states).to eq('firmware' => :ok, 'table' => :ok, 'startup-part' => :ok, 'loader' => :ok, 'entry' => :ok,
-                         'kernel' => :ok, 'root' => :ok, 'mounts' => :ok)
+    expect(states).to eq('firmware' => :ok, 'table' => :ok, 'startup-part' => :ok, 'loader' => :ok, 'entry' => :ok, 'kernel' => :ok,
+                         'ramdisk' => :ok, 'root' => :ok, 'mounts' => :ok, 'clean' => :ok, 'room' => :ok)
     expect(chain.map(&:title)).to include('Runs EFI/BOOT/BOOTX64.EFI', 'The loader picks “Quay”')
-    expect(chain.drop(1)).to all(have_attributes(evidence: be_a(String)))
-  end
-
-  # What is spoiled → the step that says so, and its words.
-  {
-    'the loader is missing' => [->(v) { run('mdel', '-i', v, '::EFI/BOOT/BOOTX64.EFI') }, 'loader', :no, /BOOTX64\.EFI is missing/],
-    'the loader is no program' => [->(v) { replace(v, 'EFI/BOOT/BOOTX64.EFI', 'x' * 9000) }, 'loader', :no, /no program/],
-    'there are no entries' => [->(v) { run('mdel', '-i', v, '::loader/entries/office.conf') }, 'entry', :no, /no entry/],
-    'there is another loader' => [->(v) { run('mdeltree', '-i', v, '::loader') }, 'entry', :ask, /another kind/],
-    'the kernel is missing' => [->(v) { run('mdel', '-i', v, '::vmlinuz') }, 'kernel', :no, %r{/vmlinuz is missing}],
-    'the root is on another disk' => [->(v) { replace(v, 'loader/entries/office.conf', "linux /vmlinuz\noptions root=UUID=0000\n") },
-                                      'root', :no, /does not find its root/]
-  }.each do |name, (spoil, step, state, words)|
-    it "says where it breaks when #{name}" do
-      change_startup(disk) { |volume| instance_exec(volume, &spoil) }
-      last = chain.last
-      expect(last).to have_attributes(id: step, state:, title: words)
-    end
+    expect(chain).to all(have_attributes(evidence: be_a(String)))
   end
 
   def replace(volume, name, content)
-    File.write(file('new'), content)
+    File.binwrite(file('new'), content)
     run('mcopy', '-o', '-i', volume, file('new'), "::#{name}")
   end
 
-  ['root=UUID=55555555-5555-4555-8555-555555555555', 'root=LABEL=System', 'root=PARTLABEL=System', 'root=/dev/nvme0n1p2',
-   'root=/dev/sda2'].each do |root|
-    it "finds the root by #{root}" do
+  { 'root=UUID=55555555-5555-4555-8555-555555555555' => :ok, 'root=LABEL=System' => :ok, 'root=PARTLABEL=System' => :ok,
+    'root=/dev/disk/by-label/System' => :ok, 'root=/dev/nvme0n1p2' => :ask, 'root=/dev/sda2' => :ask, 'quiet' => :ask,
+    'root=/dev/mapper/quay-root' => :no }.each do |root, state|
+    it "says #{state} of the root by #{root}" do
       change_startup(disk) { |volume| replace(volume, 'loader/entries/office.conf', "linux /vmlinuz\noptions #{root}\n") }
-      expect(states['root']).to eq(:ok)
+      expect(states['root']).to eq(state)
     end
   end
 
-  it 'notices a twin among the other disks' do
-    expect(states(others: [StartingDisks::IDS[:system].upcase])['root']).to eq(:ask)
+  it 'starts what a unified kernel image holds, as the emulator does' do
+    cut = file('uki.efi')
+    sections = { '.cmdline' => "root=PARTUUID=#{StartingDisks::IDS[:system]} rw console=ttyS0\0", '.linux' => File.binread("#{StartingDisks::FILES}/vmlinuz") }
+    arguments = sections.each_with_index.flat_map do |(name, bytes), index|
+      File.binwrite(file(name), bytes)
+      ['--add-section', "#{name}=#{file(name)}", '--change-section-vma', "#{name}=0x#{((index * 0x1000000) + 0x2000000).to_s(16)}"]
+    end
+    run('objcopy', *arguments, "#{StartingDisks::FILES}/linuxx64.efi.stub", cut)
+    change_startup(disk) { |volume| replace(volume, 'EFI/BOOT/BOOTX64.EFI', File.binread(cut)) }
+    expect(chain.find { |step| step.id == 'entry' }).to have_attributes(state: :ok, title: 'The loader holds the kernel itself')
+    expect(states.values).to all(eq(:ok))
+    expect(Evrel::Startup::Trial.new(disk, format: 'raw').run).to be_started
   end
 
-  it 'notices what is mounted from elsewhere' do
-    run('debugfs', '-w', '-f', '-', "#{disk}?offset=#{513 * Disks::MIB}", input: <<~COMMANDS)
-      rm /etc/fstab
-      write #{file('fstab').tap { |path| File.write(path, "UUID=gone /data ext4 defaults 0 0\n") }} /etc/fstab
-    COMMANDS
-    expect(chain.last).to have_attributes(id: 'mounts', state: :ask, detail: /UUID=gone/)
+  it 'goes by the signed loaders where secure boot is on, as the emulator does' do
+    path = initrd_disk
+    in_esp(path) do |volume|
+      %w[shimx64 grubx64].zip(%w[BOOTX64 grubx64]).each { |from, to| put(volume, "EFI/BOOT/#{to}.EFI", File.binread("#{StartingDisks::FILES}/#{from}.efi")) }
+      run('mmd', '-i', volume, '::EFI/debian')
+      put(volume, 'EFI/debian/grub.cfg',
+          "search.fs_uuid #{InitrdDisks::IDS[:uuid]} root\nset prefix=($root)/boot/grub\nconfigfile $prefix/grub.cfg\n")
+    end
+    expect(chain(path, secure_boot: true).map(&:state)).to all(eq(:ok))
+    expect(Evrel::Startup::Trial.new(path, format: 'raw', secure_boot: true, limit: 60).run).to be_started
   end
 
-  it 'notices a missing init' do
-    run('debugfs', '-w', '-f', '-', "#{disk}?offset=#{513 * Disks::MIB}", input: "rm /sbin/init\nrm /bin/init\nrm /bin/sh\n")
-    expect(chain.last).to have_attributes(id: 'init', state: :no)
-  end
-
-  it 'reads the table from its backup, and says so' do
-    flip(disk, 512 + 60)
-    expect(states['table']).to eq(:ask)
-    expect(states['mounts']).to eq(:ok)
-  end
-
-  it 'stops at a disk without a table or a start-up part' do
-    empty = sparse('empty', Disks::MIB)
-    expect(open_disk(empty) { |opened| described_class.chain(opened).last }).to have_attributes(id: 'table', state: :no)
-    run('sgdisk', '-t', '1:8300', disk)
-    expect(chain.last).to have_attributes(id: 'startup-part', state: :no)
-  end
-
-  it 'refuses an unsigned loader where secure boot is on' do
-    expect(chain(firmware: { 'kind' => 'uefi', 'secure_boot' => true, 'loader' => nil }).last).to have_attributes(id: 'loader', state: :no)
-  end
-
-  it 'uses the loader that the firmware names' do
+  it 'uses the loader that a start entry names' do
     change_startup(disk) { |volume| run('mmove', '-i', volume, '::EFI/BOOT/BOOTX64.EFI', '::EFI/quay.efi') }
     expect(states['loader']).to eq(:no)
-    expect(states(firmware: { 'kind' => 'uefi', 'secure_boot' => false, 'loader' => '\EFI\quay.efi' })['loader']).to eq(:ok)
+    expect(states(entries: [{ 'name' => 'Quay', 'path' => '\EFI\quay.efi',
+                              'partition' => StartingDisks::IDS[:esp].upcase }])['loader']).to eq(:ok)
   end
 
-  it 'says that the chain of a BIOS computer is not read' do
-    expect(chain(firmware: { 'kind' => 'bios' })).to match([have_attributes(state: :ask)])
+  it 'says what is wrong with the description of a computer' do
+    expect { chain(firmware: 'tape') }.to raise_error(Evrel::Damaged, /firmware of the computer is/)
+    expect { chain(entries: 'none') }.to raise_error(Evrel::Damaged, /entries/)
+    expect { chain(hardware: 'a mouse') }.to raise_error(Evrel::Damaged, /names no device/)
+  end
+
+  describe Evrel::Startup::HardwareList do
+    it 'reads what lspci prints, and modaliases' do
+      list = described_class.parse(<<~TEXT)
+        00:17.0 SATA controller [0106]: Made Up Controller [1ee7:a102] (rev 31) (prog-if 01 [AHCI 1.0])
+        \tSubsystem: Made Up Board [1ee7:0706]
+        \tKernel driver in use: ahci
+        pci:v00001EE7d00000100sv00001EE7sd00000001bc02sc00i00
+      TEXT
+      expect(list.devices.map(&:role)).to eq(%i[storage network])
+      expect(list.devices.first).to have_attributes(driver: 'ahci', modalias: 'pci:v00001EE7d0000A102sv00001EE7sd00000706bc01sc06i01')
+      expect(list.devices.first.hardware_ids).to start_with('PCI\VEN_1EE7&DEV_A102&SUBSYS_07061EE7')
+    end
+  end
+
+  describe Evrel::Startup::DriverPack do
+    def pack(name, identifier, date)
+      folder = file("packs/#{name}")
+      FileUtils.mkdir_p(folder)
+      File.write("#{folder}/driver.inf", <<~INF)
+        [Version]
+        Class=SCSIAdapter
+        Provider=%maker%
+        DriverVer=#{date},1.2.3
+        [Manufacturer]
+        %maker%=Models,NTamd64
+        [Models.NTamd64]
+        %device%=Install,#{identifier} ; the one
+        [Strings]
+        maker="Made Up"
+        device="Controller"
+      INF
+      File.binwrite("#{folder}/driver.sys", 'x' * 5000)
+      folder
+    end
+
+    let(:hardware) { Evrel::Startup::HardwareList.parse("00:17.0 SATA controller [0106]: Made Up [1ee7:a102]\n") }
+
+    it 'lists packs that match, the best first' do
+      pack('of-its-class', 'PCI\CC_0106', '01/01/2026')
+      pack('older', 'PCI\VEN_1EE7&DEV_A102', '03/01/2020')
+      pack('newer', 'PCI\VEN_1EE7&DEV_A102', '03/01/2024')
+      pack('for-another', 'PCI\VEN_1EE7&DEV_B000', '01/01/2026')
+      FileUtils.mkdir_p(file('packs/empty'))
+      found = described_class.matching(file('packs'), hardware)
+      expect(found.map { |match| match.pack.name }).to eq(%w[newer older of-its-class])
+      expect(found.first.pack).to have_attributes(provider: 'Made Up', kind: 'SCSIAdapter', version: '1.2.3')
+    end
+
+    it 'is placed in the restored volume, and can be taken back' do
+      path = store_disk(:uefi)
+      before = held(path)
+      draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft('drivers', disk: opened, about: { number: 2, packs: [pack('controller', 'PCI\CC_0106', '01/01/2026')] }) }
+      open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+      change_store_volume(path, :uefi) { |folder| expect(File.binread("#{folder}/Drivers/controller/driver.sys")).to eq('x' * 5000) }
+      expect(held(path)).not_to eq(before)
+    end
+  end
+
+  describe Evrel::Startup::Store do
+    it 'is a hive in the eyes of another reader too, and survives being spoiled' do
+      bytes = MadeHive.store(part: StoreDisks::PART, disk: StoreDisks::GUID, path: '/System/loader.efi')
+      File.binwrite(file('store'), bytes)
+      expect(run('hivexml', file('store'))).to include('9dea862c-5cdd-4e70-acc1-f32b344d4795', '12000002')
+      expect(described_class.new(bytes).default).to have_attributes(title: 'Office', path: '/System/loader.efi',
+                                                                    device: have_attributes(guid: StoreDisks::PART))
+      random = Random.new(5)
+      200.times do
+        spoilt = bytes.dup
+        3.times { spoilt.setbyte(4096 + random.rand(spoilt.bytesize - 4096), random.rand(256)) }
+        described_class.new(spoilt).default
+      rescue Evrel::Damaged
+        next
+      end
+    end
+  end
+
+  describe Evrel::Startup::GrubConfig do
+    # What GRUB's own checker takes must be taken here.
+    it 'follows a configuration as a distribution writes it' do
+      path = initrd_disk
+      in_root(path, 'write /usr/share/grub/grub-mkconfig_lib /boot/grub/unused') if File.exist?('/usr/share/grub/grub-mkconfig_lib')
+      text = <<~CFG
+        if [ -s $prefix/grubenv ]; then
+          set have_grubenv=true
+          load_env
+        fi
+        if [ "${next_entry}" ] ; then set default="${next_entry}"; else set default="${saved_entry}"; fi
+        if [ x"${feature_menuentry_id}" = xy ]; then menuentry_id_option="--id"; else menuentry_id_option=""; fi
+        function load_video {
+          if [ x$feature_all_video_module = xy ]; then insmod all_video; else insmod efi_gop; fi
+        }
+        if [ "$grub_platform" = xen ] -o [ -f /nothing ]; then false; elif true; then set timeout=5; fi
+        for one in a b; do echo $one; done
+        menuentry 'First' --class x $menuentry_id_option 'first' { linux /boot/none }
+        submenu "More \\"options\\"" --id 'more' {
+          menuentry 'Second' --id second {
+            load_video
+            search --no-floppy --fs-uuid --set=root #{InitrdDisks::IDS[:uuid]}
+            linux ($root)/boot/vmlinuz root=UUID=#{InitrdDisks::IDS[:uuid]} \\
+              quiet
+            initrd /boot/initrd
+          }
+        }
+      CFG
+      File.write(file('made.cfg'), text)
+      run('grub-script-check', file('made.cfg'))
+      change(path, '/boot/grub/grub.cfg') { text }
+      File.write(file('grubenv'), "# GRUB Environment Block\nsaved_entry=more>second\n#{'#' * 900}")
+      in_root(path, "write #{file('grubenv')} /boot/grub/grubenv")
+      open_disk(path) do |opened|
+        places = Evrel::Startup::Places.new(opened, Evrel::Table.read(opened))
+        choice = described_class.new(places, places.partitions[1], '/boot/grub').choice('/boot/grub/grub.cfg')
+        expect(choice).to have_attributes(title: 'Second', kernel: [places.partitions[1], '/boot/vmlinuz'], root: "UUID=#{InitrdDisks::IDS[:uuid]}")
+      end
+    end
+
+    ['menuentry x {', 'if true; then', "set a='b", '}', 'fi', 'function', 'configfile /boot/grub/grub.cfg', "menuentry a { }\n" * 3,
+     'while true; do true; done'].each do |text|
+      it "ends, whatever it is given: #{text.inspect[0, 40]}" do
+        path = initrd_disk
+        change(path, '/boot/grub/grub.cfg') { text }
+        Timeout.timeout(10) { expect(chain(path).map(&:state)).to include(:no) }
+      end
+    end
   end
 
   describe Evrel::Startup::Trial do
     it 'starts a disk, takes a picture, and changes nothing' do
       before = [held(disk), File.mtime(disk)]
-      result = described_class.new(disk, format: 'raw').run(picture: file('screen.png'))
-      expect(result).to have_attributes(outcome: :reached, seconds: be > 1, lines: include(/TKT-09 login:/), picture: file('screen.png'))
+      proof = Evrel::Startup::Proof.new(user: 'root', command: 'cat /etc/hostname', expect: 'TKT-09')
+      result = described_class.new(disk, format: 'raw', proof:).run(picture: file('screen.png'))
+      expect(result).to have_attributes(outcome: :reached, seconds: be > 1, picture: file('screen.png'), answer: /TKT-09/,
+                                        message: /gave “TKT-09”/)
+      expect(result.milestones.map { |one| one[:seconds] }).to all(be_a(Float))
       expect(File.binread(file('screen.png'), 8)).to eq("\x89PNG\r\n\x1A\n".b)
       expect([held(disk), File.mtime(disk)]).to eq(before)
     end
 
+    it 'takes what somebody types, and tells a loop from a start' do
+      # A system that is told to start again each time it asks for a log-in.
+      answers = { /login:\s*\z/ => "root\n", /# \z/ => "reboot\n" }
+      asked = nil
+      result = described_class.new(disk, format: 'raw', limit: 90, expect: 'never this').run do |look, emulator|
+        line = answers.find { |sign, _| look.text.match?(sign) }&.last
+        emulator.type(line) if line && line != asked
+        asked = line || asked
+        nil
+      end
+      expect(result).to have_attributes(outcome: :loop, message: /again and again/)
+    end
+
+    it 'sees which of two disks is started' do
+      other = initrd_disk
+      before = [Evrel::Startup::Emulator::Drive.new(path: other, format: 'raw', controller: :nvme)]
+      expect(described_class.new(disk, format: 'raw',
+                                       beside: { before: }).run).to have_attributes(outcome: :reached, from: 0,
+                                                                                    lines: include(/TKT-11 login/))
+    end
+
     it 'ends at its time limit, and leaves no process behind' do
       result = described_class.new(disk, format: 'raw', expect: 'never this', limit: 1.5).run
-      expect(result).to have_attributes(outcome: :time_limit, message: /never this/)
+      expect(result).to have_attributes(outcome: :stuck, message: /never this/)
       expect(`pgrep -f #{disk}`).to be_empty
     end
 

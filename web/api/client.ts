@@ -27,6 +27,9 @@ export const api = {
   get: <T>(path: string) => request<T>('GET', path),
   post: <T>(path: string, body: object = {}) => request<T>('POST', path, body),
   patch: <T>(path: string, body: object = {}) => request<T>('PATCH', path, body),
+  put: <T>(path: string, body: object = {}) => request<T>('PUT', path, body),
+  /** A file as it is. */
+  upload: <T>(path: string, file: File) => request<T>('PUT', path, file),
   delete: <T>(path: string, body: object = {}) => request<T>('DELETE', path, body),
 }
 
@@ -35,10 +38,10 @@ export function errorText(error: unknown): string {
   return error instanceof ApiError ? error.text : 'Evrel did not answer. Look whether bin/start still runs.'
 }
 
-async function request<T>(method: string, path: string, body?: object): Promise<T> {
+async function request<T>(method: string, path: string, body?: object | File): Promise<T> {
   const headers: Record<string, string> = { accept: 'application/json' }
-  if (body) Object.assign(headers, { 'content-type': 'application/json', 'x-csrf-token': token })
-  const answer = await fetch(`/api${path}`, { method, headers, body: body && JSON.stringify(body) })
+  if (body) Object.assign(headers, { 'content-type': body instanceof File ? body.type : 'application/json', 'x-csrf-token': token })
+  const answer = await fetch(`/api${path}`, { method, headers, body: body && (body instanceof File ? body : JSON.stringify(body)) })
   const value = await answer.json().catch(() => ({}))
   if (!answer.ok) throw new ApiError(value.message ?? `the server answered ${answer.status}`, answer.status, value.hint)
   return value as T

@@ -120,12 +120,21 @@ export interface ComputerView {
   note: string | null
 }
 
+/** A milestone of a start; seconds is null where it was not reached. */
+export interface Milestone { id: 'firmware' | 'loader' | 'kernel' | 'root' | 'login'; title: string; seconds: number | null }
+
 export interface Trial {
   id: number
+  kind: 'emulator' | 'computer'
   state: 'queued' | 'running' | 'done'
   outcome: string | null
   seconds: number | null
   lines: string[]
+  text: string
+  milestones: Milestone[]
+  answer: string | null
+  wish: { controller?: string; attached?: boolean; secure_boot?: boolean }
+  technician: string
   message: string | null
   at: string
   picture: string | null
@@ -496,14 +505,58 @@ export interface WriteView {
   before: number
 }
 
+/** A step of the start-up chain; mend is set where Evrel can do what the remedy says. */
+export interface StartStep extends Fact { remedy?: string; mend?: string }
+
+export interface Mend {
+  id: number
+  kind: string
+  title: string
+  before: string | null
+  after: string | null
+  bytes: number
+  on_disk: boolean
+  by: string
+  at: string
+  undone_at: string | null
+  undone_by: string | null
+}
+
+export interface MendDraft { title: string; before: string; after: string; bytes?: number; places?: [number, number][] }
+
+export interface ChecklistItem {
+  id: string
+  title: string
+  detail: string
+  done: boolean
+  note: string | null
+  by: string | null
+  at: string | null
+  photo: string | null
+}
+
+/** The stand-in for the docket's computer; media is what else is plugged in and could be started, or is a twin. */
+export interface AtHand { name: string; on: boolean; boot_order: string[]; media: { port: string; word: string }[] }
+
+/** What a started system is asked; password says only whether one is kept. */
+export interface ProofWish { user?: string; command?: string; expect?: string; password: boolean }
+
 export interface StartView {
   waits_for: StationName | null
-  check: { state: State; at: string; steps: Fact[] } | null
+  check: { state: State; at: string; steps: StartStep[] } | null
   trial: Trial | null
+  mends: Mend[]
   trial_missing: string | null
   computer: string
+  firmware: 'uefi' | 'bios'
   compared: number | null
   signed_off: boolean
+  pictures: { title: string; at: string; outcome: string | null; picture: string }[]
+  at_hand: AtHand | null
+  checklist: ChecklistItem[]
+  proof: ProofWish
+  hardware: string | null
+  controller: string | null
 }
 
 export interface Catalogue {

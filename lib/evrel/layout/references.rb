@@ -25,6 +25,9 @@ module Evrel
         texts.flat_map { |entry, text| identities.select { |one| text.downcase.include?(one) }.map { |one| [entry.path, one] } }
       end
 
+      # @return [Hash{String=>String}] path → contents, of every such file
+      def texts_by_path = texts.to_h { |entry, text| [entry.path, text] }
+
       # Where renewed identities can be replaced byte by byte.
       # @param renewed [Hash] old identity → new one of the same length
       # @return [Array<Found>]

@@ -42,7 +42,8 @@ module Evrel
         @walk.broken('table', 'No partition table', 'There is nothing to start from', 'sector 0') unless @walk.table
         @walk.places = Places.new(@walk.disk, @walk.table)
         parts = @walk.table.partitions.size
-        @walk.ok('table', "#{@walk.table.kind.upcase} with #{parts} part#{'s' if parts != 1}", 'Its entries lie on the disk', 'sector 0, bytes 446 to 509')
+        @walk.ok('table', "#{@walk.table.kind.upcase} with #{parts} part#{'s' if parts != 1}", 'Its entries lie on the disk',
+                 'sector 0, bytes 446 to 509')
       rescue Damaged => e
         @walk.broken('table', 'The partition table cannot be used', e.message, e.where)
       end
@@ -64,8 +65,12 @@ module Evrel
       def core
         @core = GrubCore.new(@walk.disk)
         unless @core.there? && @core.listed?
-          @walk.broken('core', 'GRUB’s core is not where its code looks for it', "Sector #{@core.first} does not hold its beginning, or a wrong list of blocks",
-                       "sector 0, byte 92; sector #{@core.first}, byte 500", remedy: 'Write the core of the image back', mend: 'core')
+          @walk.broken(
+            'core', 'GRUB’s core is not where its code looks for it',
+            "Sector #{@core.first} does not hold its beginning, or a wrong list of blocks",
+            "sector 0, byte 92; sector #{@core.first}, byte 500",
+            remedy: 'Write the core of the image back', mend: 'core'
+          )
         end
         gap = @walk.table.partitions.map(&:start).min || @walk.disk.size
         place = @core.before?(gap) ? 'in the gap in front of the first partition' : 'outside of the gap'
@@ -86,17 +91,29 @@ module Evrel
       def prefix
         modules = @core.modules
         unless modules&.prefix
-          @walk.unknown('prefix', 'Where GRUB’s files lie cannot be read', 'Its core is packed in a way that is not known here: use the trial start',
-                        "sector #{@core.first}")
+          @walk.unknown(
+            'prefix', 'Where GRUB’s files lie cannot be read', 'Its core is packed in a way that is not known here: use the trial start',
+            "sector #{@core.first}"
+          )
         end
-        device, path = modules.prefix.match(/\A\(([^)]*)\)(.*)\z/)&.captures || [nil, modules.prefix]
-        device = "hd0#{device}" if device&.start_with?(',')
-        part = device.to_s.empty? ? nil : @walk.places.by_device(device)
-        if part.nil? && modules.config.nil?
-          @walk.broken('prefix', 'GRUB does not find its own files', "It looks on #{device || 'no disk'}, which is not there", 'inside of its core',
-                       remedy: 'Write the core of the image back, or restore that part', mend: 'core')
-        end
+        device, path = device_of(modules.prefix)
+        part = device && @walk.places.by_device(device)
+        no_prefix(device) if part.nil? && modules.config.nil?
         [part, path, modules]
+      end
+
+      # "(,msdos1)/boot/grub" is on the disk that was started from.
+      # @return [(String, String)] device, nil where none is named, and path
+      def device_of(prefix)
+        device, path = prefix.match(/\A\(([^)]*)\)(.*)\z/).to_a.drop(1)
+        return [nil, prefix] if device.nil? || device.empty?
+
+        [device.start_with?(',') ? "hd0#{device}" : device, path]
+      end
+
+      def no_prefix(device)
+        @walk.broken('prefix', 'GRUB does not find its own files', "It looks on #{device || 'no disk'}, which is not there",
+                     'inside of its core', remedy: 'Restore that part from the image')
       end
 
       def actives = @walk.table.partitions.select(&:active?)
@@ -106,22 +123,26 @@ module Evrel
         none_active if active.empty?
         too_many(active) if active.size > 1
         part = active.first
-        @walk.ok('active', "Partition #{part.number} is active", @walk.places.word(part), "sector 0, byte #{446 + ((part.number - 1) * 16)}", part: part.number)
+        @walk.ok('active', "Partition #{part.number} is active", @walk.places.word(part),
+                 "sector 0, byte #{446 + ((part.number - 1) * 16)}", part: part.number)
         record(part)
         inside(part)
       end
 
       def none_active
         part = @walk.table.partitions.find { |one| one.number <= 4 && startable?(one) } || @walk.table.partitions.first
-        @walk.broken('active', 'No partition is active', 'The code in the first sector does not know where to go on', 'sector 0, bytes 446, 462, 478, 494',
-                     remedy: "Make partition #{part&.number} active", mend: 'active', about: { number: part&.number })
+        @walk.broken(
+          'active', 'No partition is active', 'The code in the first sector does not know where to go on',
+          'sector 0, bytes 446, 462, 478, 494',
+          remedy: "Make partition #{part&.number} active", mend: 'active', about: { number: part&.number }
+        )
       end
 
       def too_many(active)
         part = active.find { |one| startable?(one) } || active.first
         @walk.broken('active', "#{active.size} partitions are active", 'The code in the first sector gives up where that is so',
                      'sector 0, bytes 446, 462, 478, 494', remedy: "Leave only partition #{part.number} active", mend: 'active',
-                                                            about: { number: part.number })
+                                                           about: { number: part.number })
       end
 
       def startable?(part) = boot_record?(part.window(@walk.disk).read(0, 512))
@@ -130,22 +151,28 @@ module Evrel
       def record(part)
         sector = part.window(@walk.disk).read(0, 512)
         unless boot_record?(sector)
-          @walk.broken('boot-record', 'The active partition has no boot record', 'Its first sector holds no code to run', "partition #{part.number}, sector 0",
-                       part: part.number, remedy: 'Write the boot record of the image back', mend: 'boot-record', about: { number: part.number })
+          @walk.broken(
+            'boot-record', 'The active partition has no boot record', 'Its first sector holds no code to run',
+            "partition #{part.number}, sector 0",
+            part: part.number, remedy: 'Write the boot record of the image back', mend: 'boot-record', about: { number: part.number }
+          )
         end
         hidden = sector.byteslice(HIDDEN_SECTORS, 4).unpack1('V')
         return hidden_wrong(part, hidden) if knows_place?(part) && hidden != part.first_lba
 
-        @walk.ok('boot-record', 'Its boot record is there', 'It knows where the partition lies', "partition #{part.number}, sector 0, byte 28", part: part.number)
+        @walk.ok('boot-record', 'Its boot record is there', 'It knows where the partition lies',
+                 "partition #{part.number}, sector 0, byte 28", part: part.number)
       end
 
       # Only FAT and NTFS say there where they lie.
       def knows_place?(part) = @walk.places.volume(part).kind.match?(/\A(?:fat|ntfs|exfat)/)
 
       def hidden_wrong(part, hidden)
-        @walk.broken('boot-record', 'The boot record looks in the wrong place', "It says that #{hidden} sectors come before it; there are #{part.first_lba}",
-                     "partition #{part.number}, sector 0, byte 28", part: part.number, remedy: "Write #{part.first_lba} there",
-                                                                    mend: 'hidden-sectors', about: { number: part.number })
+        @walk.broken(
+          'boot-record', 'The boot record looks in the wrong place',
+          "It says that #{hidden} sectors come before it; there are #{part.first_lba}", "partition #{part.number}, sector 0, byte 28",
+          part: part.number, remedy: "Write #{part.first_lba} there", mend: 'hidden-sectors', about: { number: part.number }
+        )
       end
 
       # What the record loads.
@@ -153,8 +180,11 @@ module Evrel
         volume = @walk.places.volume(part)
         return StoreSteps.new(@walk).take_bios(part) if volume.kind == 'ntfs'
 
-        @walk.unknown('loader', 'What its boot record loads is not read here', "A #{volume.kind} volume: use the trial start", "partition #{part.number}",
-                      part: part.number)
+        @walk.unknown(
+          'loader', 'What its boot record loads is not read here', "A #{volume.kind} volume: use the trial start",
+          "partition #{part.number}",
+          part: part.number
+        )
       end
 
       def hex(bytes) = bytes.bytes.map { |byte| format('%02X', byte) }.join(' ')

@@ -33,7 +33,9 @@ module Evrel
         @port = port
         @kind = about['firmware'] || about['kind'] || 'uefi'
         wrong('firmware', 'is “uefi” or “bios”') unless FIRMWARES.include?(@kind)
-        @entries = list('entries').map { |one| Entry.new(name: one['name'].to_s, path: one['path']&.to_s, partition: one['partition']&.to_s) }
+        @entries = list('entries').map do |one|
+          Entry.new(name: one['name'].to_s, path: one['path']&.to_s, partition: one['partition']&.to_s)
+        end
         @order = list('boot_order').map(&:to_s)
       end
 
@@ -55,6 +57,7 @@ module Evrel
       def list(field)
         value = @about[field]
         return [] if value.nil?
+
         wrong(field, 'is a list') unless value.is_a?(Array) && (field != 'entries' || value.all?(Hash))
 
         value

@@ -42,7 +42,9 @@ module Evrel
         @name = ::File.basename(folder)
         raise NotFound.new("#{folder} is no folder", where: folder) unless ::File.directory?(folder)
 
-        inf = files.find { |name, _| name.downcase.end_with?('.inf') }&.last or raise NotFound.new("#{folder} holds no INF file", where: folder)
+        inf = files.find do |name, _|
+          name.downcase.end_with?('.inf')
+        end&.last or raise NotFound.new("#{folder} holds no INF file", where: folder)
         take(text(inf))
       end
 
@@ -74,7 +76,10 @@ module Evrel
       # UTF-16 with its mark, or ASCII.
       def text(path)
         bytes = ::File.binread(path, TEXT).to_s
-        return bytes.byteslice(2..).force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace) if bytes.start_with?("\xFF\xFE".b)
+        if bytes.start_with?("\xFF\xFE".b)
+          return bytes.byteslice(2..).force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace,
+                                                                                 undef: :replace)
+        end
 
         bytes.force_encoding('UTF-8').scrub
       end

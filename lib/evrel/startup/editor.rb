@@ -67,7 +67,8 @@ module Evrel
 
         def put_file(name, from)
           kept = stat(name)
-          commands = folders(name).map { |folder| "mkdir #{quoted(folder)}" }
+          # debugfs makes a second folder of the same name without a word.
+          commands = folders(name).reject { |folder| stat(folder) }.map { |folder| "mkdir #{quoted(folder)}" }
           commands << "rm #{quoted(name)}" if kept
           commands << "write #{from} #{quoted(name)}"
           commands.concat(kept ? kept.map { |field, value| "sif #{quoted(name)} #{field} #{value}" } : ["sif #{quoted(name)} mode 0100644"])
@@ -82,7 +83,10 @@ module Evrel
         end
 
         def quoted(name) = "\"#{name.delete("\"\n")}\""
-        def debugfs(*commands, write: true) = tool('debugfs', *('-w' if write), '-f', '/dev/stdin', @path, input: "#{commands.join("\n")}\n")
+
+        def debugfs(*commands, write: true)
+          tool('debugfs', *('-w' if write), '-f', '/dev/stdin', @path, input: "#{commands.join("\n")}\n")
+        end
       end
 
       # NTFS, mounted.

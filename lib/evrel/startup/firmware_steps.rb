@@ -23,7 +23,12 @@ module Evrel
         return if @computer.entries.empty?
 
         gone = @computer.entries.select { |entry| entry.partition && lost?(entry) }
-        gone.any? ? point_nowhere(gone) : @walk.ok('entries', 'Its start entries point to what is there', names(@computer.entries), 'the firmware’s entries')
+        if gone.any?
+          point_nowhere(gone)
+        else
+          @walk.ok('entries', 'Its start entries point to what is there', names(@computer.entries),
+                   'the firmware’s entries')
+        end
         ordered.find { |entry| entry.partition && here?(entry) }
       end
 
@@ -48,11 +53,16 @@ module Evrel
         return @walk.ok('order', 'Nothing is started before it', "Boot order: #{@computer.order.join(', ')}", 'boot order') if before.empty?
 
         first = before.first
-        @walk.no('order', "It would start #{first.word} instead", "Port #{first.port} comes first in the boot order: #{@computer.order.join(', ')}",
-                 'boot order', remedy: "Take it out of port #{first.port}, or put this disk first", mend: 'boot-order')
+        @walk.no(
+          'order', "It would start #{first.word} instead",
+          "Port #{first.port} comes first in the boot order: #{@computer.order.join(', ')}", 'boot order',
+          remedy: "Take it out of port #{first.port}, or put this disk first", mend: 'boot-order'
+        )
       end
 
-      def ours?(name) = name == "port #{@computer.port}" || @computer.entries.any? { |entry| entry.name == name && entry.partition && here?(entry) }
+      def ours?(name)
+        name == "port #{@computer.port}" || @computer.entries.any? { |entry| entry.name == name && entry.partition && here?(entry) }
+      end
 
       def attached_as(name)
         case name
@@ -64,14 +74,18 @@ module Evrel
 
       def twins
         @computer.attached.select { |one| one.role == :twin }.each do |twin|
-          @walk.ask('twin', 'A twin is attached', "#{twin.word.capitalize} in port #{twin.port} has the same identity: the system may start from either",
-                    'disk GUID', remedy: "Take it out of port #{twin.port} before the first start")
+          @walk.ask(
+            'twin', 'A twin is attached',
+            "#{twin.word.capitalize} in port #{twin.port} has the same identity: the system may start from either", 'disk GUID',
+            remedy: "Take it out of port #{twin.port} before the first start"
+          )
         end
       end
 
       def ordered = @computer.entries.sort_by { |entry| @computer.order.index(entry.name) || @computer.order.size }
       def names(entries) = entries.map { |entry| "“#{entry.name}”" }.join(', ')
-      def here?(entry) = @walk.table && @walk.table.partitions.any? { |part| part.guid.casecmp?(entry.partition) }
+      def guids = @walk.table ? @walk.table.partitions.map(&:guid) : []
+      def here?(entry) = guids.any? { |guid| guid.casecmp?(entry.partition) }
       def lost?(entry) = !here?(entry) && @computer.attached.none? { |one| one.identities.any? { |id| id.casecmp?(entry.partition) } }
 
       def point_nowhere(gone)

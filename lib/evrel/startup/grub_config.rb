@@ -10,9 +10,8 @@ module Evrel
       DEEPEST = 12 # configurations that load each other, and functions
 
       # A place that the configuration looks for and does not find.
-      Missing = Struct.new(:what, :where)
-      # An entry of the menu that was not carried out.
-      Entry = Struct.new(:title, :id, :body, :where, :entries)
+      # spec is what it would be called elsewhere ("UUID=…"), or nil.
+      Missing = Struct.new(:what, :where, :spec)
 
       attr_reader :missing
 
@@ -53,9 +52,7 @@ module Evrel
         run_file(@prefix_part, path)
         return @made if @made.kernel || @made.chained # started without a menu
 
-        entry = chosen(@menu, @variables['default'].to_s) or return
-        entry = chosen(entry.entries, '0') while entry&.entries&.any?
-        entry && start(entry)
+        GrubMenu.chosen(@menu, @variables['default'].to_s)&.then { |entry| start(entry) }
       end
 
       private
@@ -66,20 +63,12 @@ module Evrel
         @made
       end
 
-      # "2", "1>3", a title or an id.
-      def chosen(entries, wish)
-        first, rest = wish.split('>', 2)
-        first = first.to_s
-        found = first.match?(/\A\d+\z/) ? entries[first.to_i] : entries.find { |entry| [entry.title, entry.id].include?(first) }
-        found ||= entries.first
-        rest && found&.entries ? chosen(found.entries, rest) || found : found
-      end
-
       def run_file(part, path)
         raise NotFound.new("#{path} is looked for on a partition that is not there", where: path) unless part
 
         text = @places.text(part, path, GrubScript::LARGEST)
-        before, @file = @file, path
+        before = @file
+        @file = path
         deeper { run(GrubScript.parse(text)) }
       ensure
         @file = before if before
@@ -95,7 +84,9 @@ module Evrel
 
       # @return [Boolean] whether the last command succeeded
       def run(statements)
-        statements.reduce(true) { |_, statement| step(statement) }
+        done = true
+        statements.each { |statement| done = step(statement) }
+        done
       end
 
       def step(statement)
@@ -121,15 +112,8 @@ module Evrel
 
         @line = statement.line
         @block = statement.block
-        COMMANDS.key?(name) ? send(COMMANDS[name], words) : true
+        GrubCommands::METHODS.key?(name) ? send(GrubCommands::METHODS[name], words) : true
       end
-
-      COMMANDS = { 'set' => :set, 'search' => :search, 'search.fs_uuid' => :search_uuid, 'search.fs_label' => :search_label,
-                   'search.file' => :search_file, '[' => :test, 'test' => :test, 'load_env' => :load_env, 'menuentry' => :menu_entry,
-                   'submenu' => :submenu, 'linux' => :linux, 'linux16' => :linux, 'linuxefi' => :linux, 'initrd' => :initrd,
-                   'initrd16' => :initrd, 'initrdefi' => :initrd, 'chainloader' => :chain, 'configfile' => :configure,
-                   'source' => :configure, '.' => :configure, 'true' => :yes, 'false' => :no, 'loadfont' => :no, 'unset' => :unset }.freeze
-      private_constant :COMMANDS
 
       def yes(_) = true
       def no(_) = false
@@ -165,16 +149,20 @@ module Evrel
         search_file(words)
       end
 
-      def search_uuid(words) = searched(words, 'the UUID') { |value| @places.by('UUID', value) }
-      def search_label(words) = searched(words, 'the label') { |value| @places.by('LABEL', value) }
+      def search_uuid(words) = searched(words, 'the UUID', 'UUID') { |value| @places.by('UUID', value) }
+      def search_label(words) = searched(words, 'the label', 'LABEL') { |value| @places.by('LABEL', value) }
       def search_file(words) = searched(words, 'the file') { |value| @places.with_file(value) }
 
-      def searched(words, kind)
+      def searched(words, kind, key = nil)
         variable = words.filter_map { |word| word[/\A--set=(.+)/, 1] }.first
         values = plain(words)
-        variable ||= words.include?('--set') || words.include?('-s') ? (values.size > 1 ? values.shift : 'root') : values[1]
+        variable ||= if words.include?('--set') || words.include?('-s')
+                       values.size > 1 ? values.shift : 'root'
+                     else
+                       values[1]
+                     end
         found = yield(values.first.to_s)
-        @missing << Missing.new("#{kind} #{values.first}", place) unless found
+        @missing << Missing.new("#{kind} #{values.first}", place, key && "#{key}=#{values.first}") unless found
         @variables[variable || 'root'] = found if found
         !found.nil?
       end
@@ -194,7 +182,7 @@ module Evrel
       def menu_entry(words)
         id = words.each_cons(2).find { |one, _| one == '--id' }&.last
         id ||= words.filter_map { |word| word[/\A--id=(.+)/, 1] }.first
-        @menu << Entry.new(words.first, id, @block.to_a, place, nil)
+        @menu << GrubMenu::Entry.new(words.first, id, @block.to_a, place, nil)
         true
       end
 
@@ -202,7 +190,8 @@ module Evrel
       def submenu(words)
         menu_entry(words)
         entry = @menu.last
-        outer, @menu = @menu, []
+        outer = @menu
+        @menu = []
         deeper { run(entry.body) }
         entry.entries = @menu
         true
@@ -243,30 +232,7 @@ module Evrel
 
       def place = "#{@file}, line #{@line}"
 
-      # "[ … ]" and "test": enough of it to follow what distributions write.
-      def test(words)
-        words = words[0..-2] if words.last == ']'
-        return !test(words.drop(1)) if words.first == '!'
-
-        [['-o', :any?], ['-a', :all?]].each do |word, how|
-          next unless words.include?(word)
-
-          return words.slice_when { |one, other| one == word || other == word }.reject { |some| some == [word] }.send(how) { |some| test(some) }
-        end
-        compared(words)
-      end
-
-      def compared(words)
-        case words
-        in [left, '=' | '==' | '-eq', right] then left == right
-        in [left, '!=' | '-ne', right] then left != right
-        in ['-n', *text] then !text.join.empty?
-        in ['-z', *text] then text.join.empty?
-        in ['-s' | '-f' | '-e' | '-d', path] then there?(path)
-        in [text] then !text.empty?
-        else false
-        end
-      end
+      def test(words) = GrubTest.new { |path| there?(path) }.call(words)
 
       def there?(path)
         part, path = located(path)

@@ -73,11 +73,9 @@ module Evrel
       def word(scanner)
         pieces = []
         loop do
-          if scanner.scan(/'([^']*)'/) then pieces << [scanner[1], false]
+          if scanner.scan(/'([^']*)'|\\(.)/) then pieces << [scanner[1] || scanner[2], false]
           elsif scanner.scan(/"((?:[^"\\]|\\.)*)"/m) then pieces << [scanner[1].gsub(/\\(["\\$])/, '\1'), true]
-          elsif scanner.scan(/\$\{[^}\s]*\}/) then pieces << [scanner.matched, true]
-          elsif scanner.scan(/\\(.)/) then pieces << [scanner[1], false]
-          elsif scanner.scan(/[^\s;&|"'\\{}]+|\{/) then pieces << [scanner.matched, true]
+          elsif scanner.scan(/\$\{[^}\s]*\}|[^\s;&|"'\\{}]+|\{/) then pieces << [scanner.matched, true]
           else break
           end
           @line += scanner.matched.count("\n")
@@ -89,7 +87,10 @@ module Evrel
 
       def peek = @tokens[@at]
       def take = @tokens[@at].tap { @at += 1 }
-      def wrong(what) = raise(Damaged.new("#{what} in line #{(peek || @tokens.last)&.last || 1}", where: "line #{(peek || @tokens.last)&.last || 1}"))
+
+      def wrong(what)
+        raise(Damaged.new("#{what} in line #{(peek || @tokens.last)&.last || 1}", where: "line #{(peek || @tokens.last)&.last || 1}"))
+      end
 
       # @return [String, nil] a word that stands for itself
       def keyword

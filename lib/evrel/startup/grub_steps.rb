@@ -33,27 +33,41 @@ module Evrel
         return [part, prefix] if part
 
         missing = @config.missing.first
-        @walk.broken('prefix', 'GRUB does not find its own files', missing ? "It searches for #{missing.what}, which no part of this disk has" : 'Its own commands name no part of this disk',
-                     'inside of its core', remedy: 'Give the part its identity back, or write the core of the image back', mend: 'core')
+        @walk.broken(
+          'prefix', 'GRUB does not find its own files',
+          missing ? "It searches for #{missing.what}, which no part of this disk has" : 'Its own commands name no part of this disk',
+          'inside of its core',
+          remedy: 'Give the part its identity back, or write the core of the image back', mend: 'core'
+        )
       end
 
       def configuration(part, path)
-        return @walk.ok('configuration', 'GRUB finds its configuration', "#{path} on #{@walk.places.word(part)}", path, part: part.number) if @walk.places.exist?(part, path)
+        if @walk.places.exist?(
+          part, path
+        )
+          return @walk.ok('configuration', 'GRUB finds its configuration', "#{path} on #{@walk.places.word(part)}", path,
+                          part: part.number)
+        end
 
-        @walk.broken('configuration', 'GRUB has no configuration', "#{path} is not on #{@walk.places.word(part)}", path, part: part.number,
-                     remedy: 'Restore that part, or choose another image')
+        @walk.broken(
+          'configuration', 'GRUB has no configuration', "#{path} is not on #{@walk.places.word(part)}", path,
+          part: part.number, remedy: 'Restore that part, or choose another image'
+        )
       end
 
       def entry(choice, path)
         unless choice&.kernel || choice&.chained
+          unfound(@config.missing.find(&:spec)) if @config.missing.any?(&:spec)
           @walk.broken('entry', 'GRUB has nothing to start', choice ? "“#{choice.title}” names no kernel" : "#{path} has no entry", path,
                        remedy: 'Choose another image, or write the entry by hand')
         end
         lost(choice)
         if choice.chained
-          @walk.unknown('entry', "GRUB hands over to #{choice.chained.last}", 'What that starts is not read here: use the trial start', choice.where)
+          @walk.unknown('entry', "GRUB hands over to #{choice.chained.last}", 'What that starts is not read here: use the trial start',
+                        choice.where)
         end
-        @walk.ok('entry', choice.title ? "GRUB picks “#{choice.title}”" : 'GRUB starts without a menu', "#{choice.where} names #{choice.kernel.last}", choice.where)
+        @walk.ok('entry', choice.title ? "GRUB picks “#{choice.title}”" : 'GRUB starts without a menu',
+                 "#{choice.where} names #{choice.kernel.last}", choice.where)
         choice
       end
 
@@ -61,10 +75,15 @@ module Evrel
       def lost(choice)
         return if (choice.kernel || choice.chained).first
 
-        missing = @config.missing.last
-        detail = missing ? "It searches for #{missing.what}, which no part of this disk has" : 'It is named on a disk that is not there'
-        @walk.broken('entry', 'GRUB does not find the kernel’s part', detail, missing&.where || choice.where,
-                     remedy: 'Write the identity that the part has now into the configuration', mend: 'references')
+        unfound(@config.missing.last) if @config.missing.any?
+        @walk.broken('entry', 'GRUB does not find the kernel’s part', 'It is named on a disk that is not there', choice.where,
+                     remedy: 'Choose another image, or write the entry by hand')
+      end
+
+      def unfound(missing)
+        @walk.broken('entry', 'GRUB does not find the part that it searches for', "No part of this disk has #{missing.what}", missing.where,
+                     remedy: 'Write the identity that the part has now into the configuration', mend: missing.spec && 'references',
+                     about: missing.spec && { spec: missing.spec })
       end
     end
   end

@@ -8,11 +8,28 @@ module Evrel
       LARGEST = 256 * KIB
       MOST = 500
 
+      VIRTIO = '1AF4'
+      OLDER_VIRTIO = { 0x1000 => 1, 0x1001 => 2, 0x1004 => 8 }.freeze
+
       # slot as lspci says it; word in words; modalias as the kernel asks for a
       # driver; driver in use where the list was taken, or nil.
       Device = Struct.new(:slot, :word, :modalias, :driver, keyword_init: true) do
         # @return [Symbol] :storage, :network, :graphics or :other, by the PCI base class
         def role = { '01' => :storage, '02' => :network, '03' => :graphics }.fetch(modalias[/bc(\h\h)/, 1], :other)
+
+        # @return [Array<String>] what the kernel asks a driver for: the device on its bus, and what is behind it
+        def aliases = [modalias, behind].compact
+
+        # A virtio device on PCI (virtio 1.2, 4.1.2.1): the numbers of those of today are 0x1040 and the kind, older ones
+        # have a list of their own.
+        # @return [String, nil]
+        def behind
+          vendor, device = modalias.match(/\Apci:v0000(\h{4})d0000(\h{4})/)&.captures
+          return unless vendor == VIRTIO
+
+          kind = OLDER_VIRTIO[device.hex] || (device.hex - 0x1040)
+          "virtio:d#{kind.to_s(16).upcase.rjust(8, '0')}v0000#{VIRTIO}" if kind.between?(1, 64)
+        end
 
         # @return [Array<String>] as drivers of an NTFS system are named for it, the most special one first
         def hardware_ids
@@ -47,7 +64,10 @@ module Evrel
 
         @devices = []
         text.encode('UTF-8', invalid: :replace, undef: :replace).scrub.each_line { |line| take(line.chomp) }
-        raise Damaged.new('the list of hardware names no device', where: 'hardware', hint: 'give what lspci -nn -k prints') if @devices.empty?
+        return unless @devices.empty?
+
+        raise Damaged.new('the list of hardware names no device', where: 'hardware',
+                                                                  hint: 'give what lspci -nn -k prints')
       end
 
       # @return [Array<Device>]
@@ -74,7 +94,11 @@ module Evrel
       end
 
       # Letters that separate are small, digits are not.
-      def upper(text) = text.downcase.gsub(/(v|d|sv|sd)(\h{8})|(bc|sc|i)(\h\h)/) { "#{$1 || $3}#{($2 || $4).upcase}" } # rubocop:disable Style/PerlBackrefs
+      def upper(text)
+        text.downcase.gsub(/(v|d|sv|sd)(\h{8})|(bc|sc|i)(\h\h)/) do
+          "#{::Regexp.last_match(1) || ::Regexp.last_match(3)}#{(::Regexp.last_match(2) || ::Regexp.last_match(4)).upcase}"
+        end
+      end
 
       def subsystem(vendor, device)
         devices.last&.modalias&.sub!(/sv\h{8}sd\h{8}/, "sv0000#{vendor.upcase}sd0000#{device.upcase}")

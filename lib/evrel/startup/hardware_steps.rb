@@ -33,8 +33,11 @@ module Evrel
       private
 
       def none
-        @walk.ask('storage', 'Whether the kernel can drive this computer is not known', "The system has no list of modules for kernel #{@version || 'of an unknown version'}",
-                  KernelModules::FOLDERS.first, remedy: 'Use the trial start with this computer’s controller')
+        @walk.ask(
+          'storage', 'Whether the kernel can drive this computer is not known',
+          "The system has no list of modules for kernel #{@version || 'of an unknown version'}", KernelModules::FOLDERS.first,
+          remedy: 'Use the trial start with this computer’s controller'
+        )
       end
 
       def storage
@@ -50,34 +53,43 @@ module Evrel
       end
 
       # Storage must be there before the root is.
-      # @return [Array(Symbol, String), nil] nil where it is driven
+      # @return [Array(Symbol, Array<String>), nil] nil where it is driven; else why not, and modules
       def lack(device)
-        names = @modules.for(device.modalias)
-        return [:unknown, nil] if names.empty?
+        found = device.aliases.filter_map { |modalias| lack_of(modalias) }
+        found.find { |why, _| why != :left_out } || (found.any? ? [:left_out, found.flat_map(&:last)] : nil)
+      end
+
+      def lack_of(modalias)
+        names = @modules.for(modalias)
+        return [:unknown, []] if names.empty?
         return if names.any? { |name| @modules.builtin?(name) || @ramdisk&.modules&.include?(name.tr('-', '_')) }
 
         there = names.find { |name| @modules.there?(name) }
-        [there ? :left_out : :missing, there || names.first]
+        [there ? :left_out : :missing, [there || names.first]]
       end
 
       def driven(device)
-        @walk.ok('storage', 'The kernel can drive the storage controller', "#{device.word}: #{@modules.for(device.modalias).first}", evidence(device))
+        @walk.ok('storage', 'The kernel can drive the storage controller', "#{device.word}: #{device.aliases.flat_map do |one|
+          @modules.for(one).first(1)
+        end.join(', ')}", evidence(device))
       end
 
       # With several controllers it is not known on which of them the disk will hang.
       def unsure(device, lack)
-        @walk.ask('storage', 'The kernel cannot drive every storage controller', "#{device.word}: #{words(lack)}", evidence(device), **mend(lack))
+        @walk.ask('storage', 'The kernel cannot drive every storage controller', "#{device.word}: #{words(lack)}", evidence(device),
+                  **mend(lack))
       end
 
       def refused(device, lack)
-        @walk.broken('storage', 'The kernel cannot drive the storage controller', "#{device.word}: #{words(lack)}", evidence(device), **mend(lack))
+        @walk.broken('storage', 'The kernel cannot drive the storage controller', "#{device.word}: #{words(lack)}", evidence(device),
+                     **mend(lack))
       end
 
       def words(lack)
         case lack.first
         when :unknown then 'no module of this kernel serves it'
-        when :missing then "module #{lack.last} would, but the system does not have it"
-        else "module #{lack.last} is in the system, but not in the initial ramdisk"
+        when :missing then "module #{lack.last.first} would, but the system does not have it"
+        else "#{named(lack)} in the system, but not in the initial ramdisk"
         end
       end
 
@@ -85,8 +97,11 @@ module Evrel
         return { remedy: 'Choose another image, or put the disk on another controller' } unless lack.first == :left_out
         return { remedy: 'Give the entry an initial ramdisk: the kernel starts without one' } unless @ramdisk
 
-        { remedy: "Add #{lack.last} to the initial ramdisk", mend: 'add-modules', about: { modules: [lack.last], version: @version } }
+        { remedy: "Add #{lack.last.join(' and ')} to the initial ramdisk", mend: 'add-modules',
+          about: { modules: lack.last, version: @version } }
       end
+
+      def named(lack) = lack.last.size == 1 ? "module #{lack.last.first} is" : "modules #{lack.last.join(' and ')} are"
 
       # What can be loaded once the root is there.
       def other(role)
@@ -95,8 +110,11 @@ module Evrel
           if names.any? { |name| @modules.builtin?(name) || @modules.there?(name) }
             @walk.ok(role.to_s, "The system has a driver for #{device.word}", names.first, evidence(device))
           else
-            @walk.ask(role.to_s, "The system has no driver for the #{NAMES.fetch(role)}", "#{device.word}: it starts without it", evidence(device),
-                      remedy: 'Install a driver once it runs')
+            @walk.ask(
+              role.to_s, "The system has no driver for the #{NAMES.fetch(role)}", "#{device.word}: it starts without it",
+              evidence(device),
+              remedy: 'Install a driver once it runs'
+            )
           end
         end
       end

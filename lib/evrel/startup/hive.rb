@@ -61,7 +61,8 @@ module Evrel
 
       # @return [String, nil] the same as text
       def text(key, name)
-        value(key, name)&.force_encoding('UTF-16LE')&.encode('UTF-8', invalid: :replace, undef: :replace)&.delete("\0")
+        bytes = value(key, name) or return
+        bytes.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace).delete("\0")
       end
 
       private

@@ -15,7 +15,9 @@ module Evrel
       def self.of(volume, version)
         return unless version
 
-        folder = FOLDERS.map { |path| "#{path}/#{version}" }.find { |path| volume.exist?("#{path}/modules.dep") || volume.exist?("#{path}/modules.builtin") }
+        folder = FOLDERS.map do |path|
+          "#{path}/#{version}"
+        end.find { |path| volume.exist?("#{path}/modules.dep") || volume.exist?("#{path}/modules.builtin") }
         folder && new(volume, folder, version)
       end
 
@@ -60,8 +62,10 @@ module Evrel
 
       # Of built-in modules the aliases stand in a list of their own, as "name.alias=pattern", each ended by a zero.
       def aliases
-        @aliases ||= text('modules.alias').each_line.filter_map { |line| line.match(/\Aalias (pci:\S+) (\S+)/)&.captures } +
-                     text('modules.builtin.modinfo').split("\0").filter_map { |one| one.match(/\A(\S+?)\.alias=(pci:\S+)/)&.captures&.reverse }
+        @aliases ||= text('modules.alias').each_line.filter_map { |line| line.match(/\Aalias ((?:pci|virtio):\S+) (\S+)/)&.captures } +
+                     text('modules.builtin.modinfo').split("\0").filter_map do |one|
+                       one.match(/\A(\S+?)\.alias=((?:pci|virtio):\S+)/)&.captures&.reverse
+                     end
       end
 
       def dependencies

@@ -55,8 +55,10 @@ module Evrel
       end
 
       def image(path)
-        Choice.new(title: ::File.basename(path, '.efi'), kernel: [@part, path], initrds: [], where: path,
-                   unified: Pe.read(@volume.file_head(path, Pe::HEAD))).tap { |choice| choice.options = Unified.new(@places, choice).options }
+        Choice.new(
+          title: ::File.basename(path, '.efi'), kernel: [@part, path], initrds: [], where: path,
+          unified: Pe.read(@volume.file_head(path, Pe::HEAD))
+        ).tap { |choice| choice.options = Unified.new(@places, choice).options }
       end
 
       # @return [Hash{String=>Array<String>}] key → its values, in order

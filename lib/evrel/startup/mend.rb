@@ -6,9 +6,12 @@ module Evrel
     # byte (Draft), and changes nothing: that is done by Mended, which keeps what
     # was there.
     module Mend
-      KINDS = { 'boot-signature' => :BootSignature, 'boot-code' => :BootCode, 'core' => :Core, 'active' => :Active, 'boot-record' => :BootRecord,
-                'hidden-sectors' => :HiddenSectors, 'gpt' => :GptCopies, 'startup-type' => :StartupType, 'fallback' => :Fallback,
-                'references' => :References, 'identities' => :Identities, 'add-modules' => :AddModules, 'drivers' => :Drivers }.freeze
+      KINDS = {
+        'boot-signature' => :BootSignature, 'boot-code' => :BootCode, 'core' => :Core, 'active' => :Active, 'boot-record' => :BootRecord,
+        'hidden-sectors' => :HiddenSectors, 'gpt' => :GptCopies, 'startup-type' => :StartupType, 'partition-guid' => :PartitionGuid,
+        'fallback' => :Fallback, 'references' => :References, 'identities' => :Identities, 'add-modules' => :AddModules,
+        'drivers' => :Drivers
+      }.freeze
 
       # What a mend works with: the disk, what the step says about it, the image that the disk was written from (or nil).
       Context = Struct.new(:disk, :about, :image, keyword_init: true) do
@@ -22,7 +25,9 @@ module Evrel
         # @return [Table::Partition]
         # @raise [NotFound]
         def part(number = about[:number])
-          table.partitions.find { |one| one.number == number } or raise NotFound.new("there is no partition #{number}", where: "partition #{number}")
+          table.partitions.find do |one|
+            one.number == number
+          end or raise NotFound.new("there is no partition #{number}", where: "partition #{number}")
         end
 
         # @raise [Refused] where a mend needs the image and there is none
@@ -37,9 +42,13 @@ module Evrel
       # @param image [Disk, nil] what an image gives when it is read
       # @return [Draft]
       # @raise [Error] where it cannot be worked out
-      def self.draft(id, disk, about: {}, image: nil)
-        kind = KINDS[id] or raise NotFound.new("there is no mend “#{id}”", where: 'mend', hint: "these there are: #{KINDS.keys.join(', ')}")
-        const_get(kind).new(Context.new(disk:, about: about.to_h.transform_keys(&:to_sym), image:)).draft.tap do |draft|
+      def self.draft(id, disk:, about: {}, image: nil)
+        unless KINDS.key?(id)
+          raise NotFound.new("there is no mend “#{id}”", where: 'mend',
+                                                         hint: "these there are: #{KINDS.keys.join(', ')}")
+        end
+
+        const_get(KINDS[id]).new(Context.new(disk:, about: about.to_h.transform_keys(&:to_sym), image:)).draft.tap do |draft|
           draft.mend = id
           raise Refused.new('there is nothing to mend: it is as it should be', where: id) if draft.changes.empty?
         end

@@ -44,7 +44,11 @@ module Evrel
         head = JSON.parse(lines.shift.to_s)
         raise Damaged.new('the record of the mend is not whole', where: record) unless head['places'] == lines.size
 
-        lines.map { |line| JSON.parse(line).then { |one| Change.new(one['offset'], one['before'].unpack1('m0'), one['after'].unpack1('m0')) } }
+        lines.map do |line|
+          JSON.parse(line).then do |one|
+            Change.new(one['offset'], one['before'].unpack1('m0'), one['after'].unpack1('m0'))
+          end
+        end
       rescue JSON::ParserError, ArgumentError
         raise Damaged.new('the record of the mend is not whole', where: record)
       rescue Errno::ENOENT

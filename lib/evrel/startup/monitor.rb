@@ -16,19 +16,26 @@ module Evrel
 
       # @param file [String] where the PNG goes
       # @return [Boolean] whether it was taken
-      def picture(file)
-        UNIXSocket.open(@path) do |socket|
-          answer(socket) # the greeting
-          command(socket, 'qmp_capabilities')
-          !command(socket, 'screendump', filename: ::File.expand_path(file), format: 'png').key?('error')
-        end
-      rescue SystemCallError, IOError, JSON::ParserError, Timeout::Error
-        false # a picture is welcome, but the outcome does not hang on it
-      end
+      def picture(file) = command('screendump', filename: ::File.expand_path(file), format: 'png')
+
+      # @param keys [Array<String>] pressed at the same time
+      # @return [Boolean]
+      def press(keys) = keys.any? && command('send-key', keys: keys.map { |key| { type: 'qcode', data: key } })
 
       private
 
-      def command(socket, name, **arguments)
+      # A picture is welcome, and so is a key, but the outcome does not hang on them.
+      def command(name, **arguments)
+        UNIXSocket.open(@path) do |socket|
+          answer(socket) # the greeting
+          call(socket, 'qmp_capabilities')
+          !call(socket, name, **arguments).key?('error')
+        end
+      rescue SystemCallError, IOError, JSON::ParserError, Timeout::Error
+        false
+      end
+
+      def call(socket, name, **arguments)
         socket.puts(JSON.generate({ execute: name, arguments: }))
         loop do
           reply = answer(socket)

@@ -47,17 +47,23 @@ module Evrel
       private
 
       def fine
-        @walk.ok('mounts', 'The system mounts what it lists', "#{@entries.size} of #{@entries.size} entries in #{PATH} are on this disk", PATH)
+        @walk.ok('mounts', 'The system mounts what it lists', "#{@entries.size} of #{@entries.size} entries in #{PATH} are on this disk",
+                 PATH)
       end
 
       def stops(missing)
         first = missing.first
-        @walk.no('mounts', 'The system waits for what is not there', "#{named(missing)}: without it the start ends in a rescue shell", "#{PATH}, line #{first.line}",
-                 remedy: 'Write the identity that the part has now in its place, or plug that disk in', mend: 'references', about: { spec: first.spec })
+        @walk.no(
+          'mounts', 'The system waits for what is not there', "#{named(missing)}: without it the start ends in a rescue shell",
+          "#{PATH}, line #{first.line}",
+          remedy: 'Write the identity that the part has now in its place, or plug that disk in', mend: 'references',
+          about: { spec: first.spec }
+        )
       end
 
       def harmless(missing)
-        @walk.ask('mounts', 'The system lists what is not there', "#{named(missing)}: it starts all the same", "#{PATH}, line #{missing.first.line}")
+        @walk.ask('mounts', 'The system lists what is not there', "#{named(missing)}: it starts all the same",
+                  "#{PATH}, line #{missing.first.line}")
       end
 
       def named(entries) = entries.map { |entry| "#{entry.spec} for #{entry.where}" }.join(', ')

@@ -77,7 +77,9 @@ module Evrel
 
       # Only what lies in the overlay itself, by where it lies there.
       def written
-        runs = JSON.parse(tool('qemu-img', 'map', '--output=json', overlay)).select { |run| run['depth'].zero? && (run['data'] || run['zero']) }
+        runs = JSON.parse(tool('qemu-img', 'map', '--output=json', overlay)).select do |run|
+          run['depth'].zero? && (run['data'] || run['zero'])
+        end
         total = runs.sum { |run| run['length'] }
         raise DoesNotFit.new("the change touches #{Units.bytes(total)}, which is too much", where: @path) if total > LARGEST
 

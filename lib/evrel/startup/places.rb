@@ -37,7 +37,7 @@ module Evrel
         return by('LABEL', ::File.basename(spec)) if spec.start_with?('/dev/disk/by-label/')
 
         # Its number is all that can be held against this disk.
-        number = spec.match(KERNEL_NAME)&.captures&.compact&.first
+        number = spec.match(KERNEL_NAME).to_a.drop(1).compact.first
         number && partitions.find { |part| part.number == number.to_i }
       end
 

@@ -59,15 +59,9 @@ module Evrel
         kind = bytes.byteslice(16, 4).to_s.unpack1('V')
         return Device.new(kind:) unless kind == PARTITION && bytes.bytesize >= 72
 
-        return Device.new(kind:, guid: guid(bytes.byteslice(32, 16))) if bytes.byteslice(52, 4).unpack1('V').zero?
+        return Device.new(kind:, guid: Guid.from_bytes(bytes.byteslice(32, 16))) if bytes.byteslice(52, 4).unpack1('V').zero?
 
-        Device.new(kind:, offset: bytes.byteslice(32, 8).unpack1('Q<'), disk: format('%08x', bytes.byteslice(56, 4).unpack1('V')))
-      end
-
-      # The first three fields are little-endian (UEFI specification, appendix A).
-      def guid(bytes)
-        one, two, three, four, five = bytes.unpack('VvvH4H12')
-        format('%08x-%04x-%04x-%s-%s', one, two, three, four, five)
+        Device.new(kind:, offset: bytes.byteslice(32, 8).unpack1('Q<'), disk: bytes.byteslice(56, 4).unpack1('V').to_s(16).rjust(8, '0'))
       end
     end
   end

@@ -18,7 +18,11 @@ module Evrel
         return "#{folder}/#{NAME}" if volume.exist?("#{folder}/#{NAME}")
 
         # A copy in the fallback place uses the store of its own folder.
-        fallback?(folder) ? volume.entries('/EFI').select(&:directory?).map { |one| "#{one.path}/Boot/#{NAME}" }.find { |path| volume.exist?(path) } : nil
+        if fallback?(folder)
+          volume.entries('/EFI').select(&:directory?).map do |one|
+            "#{one.path}/Boot/#{NAME}"
+          end.find { |path| volume.exist?(path) }
+        end
       rescue NotFound
         nil
       end
@@ -39,14 +43,19 @@ module Evrel
       # @return [nil]
       def take_bios(part)
         unless @walk.places.exist?(part, BIOS_PROGRAM)
-          @walk.broken('loader', "#{BIOS_PROGRAM} is missing", 'The boot record loads it', "partition #{part.number}", part: part.number,
-                                                                                                                     remedy: 'Restore that part from the image')
+          @walk.broken(
+            'loader', "#{BIOS_PROGRAM} is missing", 'The boot record loads it', "partition #{part.number}",
+            part: part.number, remedy: 'Restore that part from the image'
+          )
         end
-        @walk.ok('loader', "Its record loads #{BIOS_PROGRAM.delete_prefix('/')}", 'It reads the store', "partition #{part.number}", part: part.number)
+        @walk.ok('loader', "Its record loads #{BIOS_PROGRAM.delete_prefix('/')}", 'It reads the store', "partition #{part.number}",
+                 part: part.number)
         return take(part, BIOS_STORE) if @walk.places.exist?(part, BIOS_STORE)
 
-        @walk.broken('store', 'The store is missing', "#{BIOS_STORE} is not there", "partition #{part.number}", part: part.number,
-                                                                                                             remedy: 'Restore that part from the image')
+        @walk.broken(
+          'store', 'The store is missing', "#{BIOS_STORE} is not there", "partition #{part.number}",
+          part: part.number, remedy: 'Restore that part from the image'
+        )
       end
 
       private
@@ -54,7 +63,12 @@ module Evrel
       def take(part, path)
         bytes = @walk.places.head(part, path, Hive::LARGEST)
         @loaded = Store.new(bytes).default
-        @walk.broken('store', 'The store names nothing to start', "#{path} has no default entry", path, part: part.number, remedy: 'Restore that part from the image') unless @loaded
+        unless @loaded
+          @walk.broken(
+            'store', 'The store names nothing to start', "#{path} has no default entry", path,
+            part: part.number, remedy: 'Restore that part from the image'
+          )
+        end
         @walk.ok('store', "The store names “#{@loaded.title || 'an entry without a title'}”", path, path, part: part.number)
         system(path)
       rescue Damaged => e
@@ -66,30 +80,46 @@ module Evrel
         return @walk.ask('root', 'Where the system lies is not said in a known way', path, path) unless device&.guid || device&.offset
 
         part = device.part(@walk.table)
-        unless part
-          @walk.broken('root', 'The store points to a partition that is not there', "It names #{device}", path,
-                       remedy: 'Give the partition its identity back, or choose a layout that keeps identities', mend: 'identities')
-        end
-        program(part)
+        part ? program(part) : no_part(device, path)
+      end
+
+      # The one that holds the program that the store names gets its name back.
+      def no_part(device, path)
+        some = device.guid && @loaded.path ? @walk.table.partitions.select { |one| @walk.places.exist?(one, @loaded.path) } : []
+        about = { number: some.first.number, guid: device.guid } if some.size == 1
+        @walk.broken(
+          'root', 'The store points to a partition that is not there', "It names #{device}", path,
+          remedy: about ? "Give partition #{about[:number]} that identity back" : 'Choose a layout that keeps identities and places',
+          mend: about && 'partition-guid', about:
+        )
       end
 
       def program(part)
         volume = @walk.places.volume(part)
         @walk.ok('root', 'The store finds the system', @walk.places.word(part), "partition #{part.number}", part: part.number)
-        return @walk.ask('system', 'What is inside of the system’s part is not read here', "It holds #{volume.kind}", "partition #{part.number}") unless volume.browsable?
+        unless volume.browsable?
+          return @walk.ask('system', 'What is inside of the system’s part is not read here', "It holds #{volume.kind}",
+                           "partition #{part.number}")
+        end
 
         if @loaded.path && !volume.exist?(@loaded.path)
-          @walk.broken('system', "#{@loaded.path} is missing", 'The store names it', "partition #{part.number}", part: part.number,
-                                                                                                               remedy: 'Restore that part from the image')
+          @walk.broken(
+            'system', "#{@loaded.path} is missing", 'The store names it', "partition #{part.number}",
+            part: part.number, remedy: 'Restore that part from the image'
+          )
         end
         @walk.ok('system', 'The system’s loader is there', @loaded.path.to_s, "partition #{part.number}", part: part.number)
         state(volume, part)
       end
 
       def state(volume, part)
-        return @walk.ok('clean', 'Its file system is clean', 'It was unmounted in order', "partition #{part.number}", part: part.number) unless volume.clean? == false
+        unless volume.clean? == false
+          return @walk.ok('clean', 'Its file system is clean', 'It was unmounted in order', "partition #{part.number}",
+                          part: part.number)
+        end
 
-        @walk.ask('clean', 'Its file system was not unmounted in order', 'It is checked at the start, which takes longer', "partition #{part.number}", part: part.number)
+        @walk.ask('clean', 'Its file system was not unmounted in order', 'It is checked at the start, which takes longer',
+                  "partition #{part.number}", part: part.number)
         nil
       end
     end

@@ -5,8 +5,6 @@ module Evrel
     # From the kernel to the system that it runs.
     class SystemSteps
       INITS = %w[/sbin/init /etc/init /bin/init /bin/sh].freeze
-      ENCRYPTED = 'luks'
-      VOLUMES = 'lvm'
       # Bytes that a system needs free to start and write its logs.
       LEAST_FREE = 64 * MIB
       IDENTITY = '/etc/machine-id'
@@ -39,12 +37,17 @@ module Evrel
         part, path = @choice.kernel
         @kernel = @choice.unified ? Unified.new(@places, @choice).kernel : KernelImage.new(@places.head(part, path, KernelImage::HEAD))
         unless @kernel.fine?
-          @walk.broken('kernel', "#{plain(path)} is no kernel for this computer", "It is #{@kernel.kind}", path, part: part.number,
-                                                                                                        remedy: 'Restore that part from the image')
+          @walk.broken(
+            'kernel', "#{plain(path)} is no kernel for this computer", "It is #{@kernel.kind}", path,
+            part: part.number, remedy: 'Restore that part from the image'
+          )
         end
         @walk.ok('kernel', 'The kernel is there', "#{plain(path)}, #{@kernel.kind}", path, part: part.number)
       rescue NotFound
-        @walk.broken('kernel', "#{plain(path)} is missing", "#{@choice.where} names it", path, part: part.number, remedy: 'Restore that part from the image')
+        @walk.broken(
+          'kernel', "#{plain(path)} is missing", "#{@choice.where} names it", path,
+          part: part.number, remedy: 'Restore that part from the image'
+        )
       rescue Damaged => e
         @walk.broken('kernel', "#{plain(path)} cannot be read", e.message, e.where, part: part.number)
       end
@@ -54,77 +57,42 @@ module Evrel
         return bare if @choice.initrds.empty? && !inside?
 
         @ramdisk = @choice.initrds.map { |part, path| one_ramdisk(part, path) }.last
-        @walk.ok('ramdisk', 'Its initial ramdisk is whole', @ramdisk ? "#{@ramdisk.names.size} files, #{@ramdisk.modules.size} modules" : 'Inside of the kernel’s file',
-                 @choice.initrds.last&.last || @choice.where)
+        @walk.ok(
+          'ramdisk', 'Its initial ramdisk is whole',
+          @ramdisk ? "#{@ramdisk.names.size} files, #{@ramdisk.modules.size} modules" : 'Inside of the kernel’s file',
+          @choice.initrds.last&.last || @choice.where
+        )
       end
 
       def inside? = @choice.unified && Unified.new(@places, @choice).ramdisk?
-      def bare = @walk.ok('ramdisk', 'It starts without an initial ramdisk', 'All that the root needs must be built into the kernel', @choice.where)
+
+      def bare
+        @walk.ok('ramdisk', 'It starts without an initial ramdisk', 'All that the root needs must be built into the kernel', @choice.where)
+      end
 
       def one_ramdisk(part, path)
         unless part
-          @walk.broken('ramdisk', "#{plain(path)} is on no part of this disk", "#{@choice.where} names it", path, remedy: 'Restore that part from the image')
+          @walk.broken('ramdisk', "#{plain(path)} is on no part of this disk", "#{@choice.where} names it", path,
+                       remedy: 'Restore that part from the image')
         end
         Ramdisk.read(@places.volume(part), path)
       rescue NotFound
-        @walk.broken('ramdisk', "#{plain(path)} is missing", "#{@choice.where} names it", path, part: part.number, remedy: 'Restore that part from the image')
+        @walk.broken(
+          'ramdisk', "#{plain(path)} is missing", "#{@choice.where} names it", path,
+          part: part.number, remedy: 'Restore that part from the image'
+        )
       rescue Unsupported => e
         @walk.ask('ramdisk', 'The initial ramdisk is not read here', e.message.capitalize, path, part: part.number)
         nil
       rescue Damaged => e
-        @walk.broken('ramdisk', "#{plain(path)} is damaged", e.message.capitalize, path, part: part.number, remedy: 'Restore that part from the image')
+        @walk.broken(
+          'ramdisk', "#{plain(path)} is damaged", e.message.capitalize, path,
+          part: part.number, remedy: 'Restore that part from the image'
+        )
       end
 
       def root
-        spec = @choice.root
-        return @walk.ask('root', 'The entry names no root', 'The initial ramdisk decides', @choice.where) unless spec
-        return mapped(spec) if @choice.mapped_root?
-
-        part = @places.find(spec) || no_root(spec)
-        damage = @places.damage(part)
-        @walk.broken('root', 'The root is damaged', damage.message, damage.where, part: part.number) if damage
-        volume = @places.volume(part)
-        return opened_first(spec, part, volume) if [ENCRYPTED, VOLUMES].include?(volume.kind)
-
-        @root = part
-        @volume = volume
-        found(spec, part)
-      end
-
-      def no_root(spec)
-        @walk.broken('root', 'The kernel does not find its root', "#{spec} is on no part of this disk", @choice.where,
-                     remedy: 'Write the identity that the root has now in its place', mend: 'references', about: { spec: })
-      end
-
-      def mapped(spec)
-        container = @walk.table.partitions.find { |part| [ENCRYPTED, VOLUMES].include?(@places.volume(part).kind) }
-        unless container
-          @walk.broken('root', 'The kernel does not find its root', "#{spec} lies on an encrypted or a logical volume, and no part of this disk holds one",
-                       @choice.where, remedy: 'Restore that part from the image')
-        end
-        opened_first(spec, container, @places.volume(container))
-      end
-
-      def opened_first(spec, part, volume)
-        what = volume.kind == ENCRYPTED ? 'encrypted: its passphrase is asked for at the start' : 'made of logical volumes, which are put together at the start'
-        @walk.ask('root', "#{spec} lies inside of #{@places.word(part)}", "That part is #{what}; what is inside is not read here", "partition #{part.number}",
-                  part: part.number, remedy: 'Use the trial start')
-      end
-
-      def found(spec, part)
-        twin = @walk.computer.attached.find { |one| one.identities.any? { |id| id.casecmp?(spec.split('=', 2).last) } }
-        title = 'The kernel finds its root'
-        evidence = "#{@choice.where}, partition #{part.number}"
-        if twin
-          return @walk.ask('root', title, "#{short(spec)} is #{@places.word(part)}, but the disk in port #{twin.port} has it too: take that one out",
-                           evidence, part: part.number, remedy: "Take out the disk in port #{twin.port}")
-        end
-        if @places.changing?(spec)
-          return @walk.ask('root', title, "#{spec} names a place, not this disk: it may be another one in another port", evidence, part: part.number,
-                                                                                                                       remedy: 'Name it by its UUID instead', mend: 'references',
-                                                                                                                       about: { spec: })
-        end
-        @walk.ok('root', title, "#{short(spec)} is #{@places.word(part)}", evidence, part: part.number)
+        @root, @volume = RootSteps.new(@walk, @choice, ramdisk: !@choice.initrds.empty? || inside?).take
       end
 
       def init
@@ -134,24 +102,36 @@ module Evrel
         paths = wanted ? [wanted] : INITS
         return if paths.any? { |path| @volume.exist?(path) }
 
-        @walk.broken('init', 'The root holds no init', wanted ? "#{wanted} is not there" : 'None of /sbin/init, /etc/init, /bin/init and /bin/sh is there',
-                     "partition #{@root.number}", part: @root.number, remedy: 'Choose another image')
+        @walk.broken(
+          'init', 'The root holds no init',
+          wanted ? "#{wanted} is not there" : 'None of /sbin/init, /etc/init, /bin/init and /bin/sh is there',
+          "partition #{@root.number}",
+          part: @root.number, remedy: 'Choose another image'
+        )
       end
 
       def clean
         unclean = @walk.table.partitions.select { |part| @places.volume(part).clean? == false }
         return @walk.ok('clean', 'All file systems are clean', 'Each was unmounted in order', 'their superblocks') if unclean.empty?
 
-        @walk.ask('clean', 'A file system was not unmounted in order', "#{unclean.map { |part| @places.word(part) }.join(', ')}: it is checked at the start, which takes longer",
+        @walk.ask('clean', 'A file system was not unmounted in order', "#{unclean.map do |part|
+          @places.word(part)
+        end.join(', ')}: it is checked at the start, which takes longer",
                   'its superblock', part: unclean.first.number)
       end
 
       def room
         free = @volume.size - @volume.used_bytes
-        return @walk.ok('room', 'The system has room to work', "#{Units.bytes(free)} are free", "partition #{@root.number}", part: @root.number) if free > LEAST_FREE
+        if free > LEAST_FREE
+          return @walk.ok('room', 'The system has room to work', "#{Units.bytes(free)} are free", "partition #{@root.number}",
+                          part: @root.number)
+        end
 
-        @walk.ask('room', 'The system has hardly any room', "#{Units.bytes(free)} are free: it may not start all of its services", "partition #{@root.number}",
-                  part: @root.number, remedy: 'Delete old logs once it runs, or give the part more room')
+        @walk.ask(
+          'room', 'The system has hardly any room', "#{Units.bytes(free)} are free: it may not start all of its services",
+          "partition #{@root.number}",
+          part: @root.number, remedy: 'Delete old logs once it runs, or give the part more room'
+        )
       end
 
       # systemd's machine-id(5): 32 hexadecimal digits, or nothing where it is to be made anew.
@@ -159,14 +139,19 @@ module Evrel
         return unless @volume.browsable? && @volume.exist?(IDENTITY)
 
         id = @volume.file_head(IDENTITY, 64).strip
-        return @walk.ok('identity', 'It gets an identity at its first start', "#{IDENTITY} is empty", IDENTITY) if id.empty? || id == 'uninitialized'
-        return @walk.ask('identity', 'Its identity is no identity', "#{IDENTITY} does not hold 32 hexadecimal digits", IDENTITY) unless id.match?(/\A\h{32}\z/)
+        if id.empty? || id == 'uninitialized'
+          return @walk.ok('identity', 'It gets an identity at its first start', "#{IDENTITY} is empty",
+                          IDENTITY)
+        end
+        unless id.match?(/\A\h{32}\z/)
+          return @walk.ask('identity', 'Its identity is no identity', "#{IDENTITY} does not hold 32 hexadecimal digits",
+                           IDENTITY)
+        end
 
         @walk.ok('identity', 'It keeps its identity', "#{id[0, 8]}… in #{IDENTITY}", IDENTITY)
       end
 
       def plain(path) = path.delete_prefix('/')
-      def short(spec) = spec.sub(/(=.{4}).{8,}/, '\1…')
     end
   end
 end

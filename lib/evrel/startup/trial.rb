@@ -1,65 +1,61 @@
 # frozen_string_literal: true
 
-require 'fileutils'
 require 'tmpdir'
 
 module Evrel
   module Startup
     # Starts an image or a disk in the emulator, on a throw-away overlay: the
     # disk itself is opened read-only. Ends by itself: when the awaited text
-    # appears on the serial line, when the emulator ends, at the time limit, or
-    # when the caller stops it.
+    # appears, when it is seen that it will come no further, when the emulator
+    # ends, at the time limit, or when the caller stops it.
     class Trial
-      QEMU = 'qemu-system-x86_64'
-      CODE = '/usr/share/OVMF/OVMF_CODE_4M.fd'
-      VARS = '/usr/share/OVMF/OVMF_VARS_4M.fd'
-      PROMPT = /login:\s*\z/i
+      PROMPT = Course::MILESTONES[:login]
       LINES = 12
-      EVERY = 0.25 # seconds between two looks at the serial line
+      MOST_TEXT = 64 * KIB # of the serial line that is kept
+      EVERY = 0.25         # seconds between two looks at the serial line
+      PICTURE = 2.0        # and between two pictures
 
-      # outcome: :reached, :time_limit, :ended, :stopped or :unavailable; seconds until then;
-      # lines: the last of the serial line; picture: path of a PNG, or nil;
-      # message: what it means.
-      Result = Struct.new(:outcome, :seconds, :lines, :picture, :message, keyword_init: true) do
+      # outcome: :reached, :stuck (at the time limit, or seen before), :loop, :rescue, :ended, :stopped or :unavailable;
+      # seconds until then; lines: the last of the serial line; text: all that is kept of it; picture: path of a PNG, or nil;
+      # milestones as in Course; answer: what the command of the proof gave; from: place of the disk that started, among
+      # all; message: what it means.
+      Result = Struct.new(:outcome, :seconds, :lines, :text, :picture, :milestones, :answer, :from, :message, keyword_init: true) do
         def started? = outcome == :reached
       end
+      # What is seen while it runs; pictured: whether there is a picture, and a new one.
+      Look = Struct.new(:seconds, :lines, :text, :milestones, :pictured, keyword_init: true)
 
       # @return [String, nil] why no trial start is possible on this machine
-      def self.missing
-        lacking = [QEMU, 'qemu-img'].reject { |program| program?(program) }
-        lacking += [CODE, VARS].reject { |path| ::File.readable?(path) }
-        "this machine lacks #{lacking.join(', ')}" unless lacking.empty?
-      end
+      def self.missing = Emulator.missing
 
-      def self.program?(name)
-        ENV.fetch('PATH', '').split(':').any? { |folder| ::File.executable?(::File.join(folder, name)) }
-      end
-
-      # @param path [String] a raw disk or a qcow2 file
+      # @param path [String] a raw disk, or a file of another format
       # @param format [String] as the emulator names it: 'raw', 'qcow2', 'vdi' …
-      # @param firmware [Symbol] :uefi or :bios
       # @param expect [Regexp, String] what on the serial line counts as started
+      # @param proof [Proof, nil] what the started system is asked then
       # @param limit [Numeric] seconds
-      # @param memory [Integer] MiB
+      # @param controller [Symbol] of Emulator::CONTROLLERS, as the computer has it
       # @param sector [Integer] bytes that the emulated drive counts in
-      def initialize(path, format:, firmware: :uefi, expect: PROMPT, limit: 120, memory: 512, sector: 512)
-        @path = ::File.expand_path(path)
-        @format = format
-        @firmware = firmware
+      # @param beside [Hash] "before" and "after": Emulator::Drives that the firmware tries before this one, and after it
+      # @param machine [Hash] firmware, secure_boot and memory, as Emulator takes them
+      def initialize(path, format:, expect: PROMPT, proof: nil, limit: 120, controller: :nvme, sector: 512, beside: {}, **machine)
+        disk = Emulator::Drive.new(path:, format:, controller:, sector:)
+        @drives = [*beside[:before], disk, *beside[:after]]
+        @machine = machine
         @expect = expect
+        @proof = proof
         @limit = limit
-        @memory = memory
-        @sector = sector
+        @course = Course.new
       end
 
-      # @param picture [String, nil] where the PNG of the screen goes
-      # @yieldparam seconds [Float] since the start; a block that returns :stop ends the trial
-      # @yieldparam lines [Array<String>] the last of the serial line
+      # @param picture [String, nil] where the PNG of the screen goes, every two seconds and at the end
+      # @yieldparam look [Look] a block that returns :stop ends the trial
+      # @yieldparam emulator [Emulator] for keys and lines that somebody types
       # @return [Result]
+      # @raise [Unreadable] where a disk cannot be opened
       def run(picture: nil, &look)
         missing = self.class.missing
         if missing
-          return Result.new(outcome: :unavailable, seconds: 0, lines: [], picture: nil,
+          return Result.new(outcome: :unavailable, seconds: 0, lines: [], text: '', milestones: [],
                             message: "#{missing}: install the emulator to try a start; everything else works")
         end
 
@@ -69,100 +65,72 @@ module Evrel
       private
 
       def watch(folder, picture, &)
-        @folder = folder
-        start
-        outcome = wait(&)
-        seconds = elapsed
-        shot = picture if picture && outcome != :ended && Monitor.new(in_folder('qmp')).picture(picture)
-        Result.new(outcome:, seconds:, lines: last_lines, picture: shot, message: message(outcome, seconds))
-      ensure
-        finish
-      end
-
-      def start
-        overlay = in_folder('overlay.qcow2')
-        made = system('qemu-img', 'create', '-q', '-f', 'qcow2', '-b', @path, '-F', @format, overlay, err: in_folder('log'))
-        raise Unreadable.new("the emulator cannot open #{@path}: #{log}", where: @path) unless made
-
-        FileUtils.cp(VARS, in_folder('vars.fd'))
-        FileUtils.touch(in_folder('serial'))
+        @picture = picture
+        @emulator = Emulator.new(folder, @drives, **@machine)
+        @emulator.start
         @started = now
-        # setpriv: should this process be killed, the kernel ends the emulator too.
-        @pid = spawn('setpriv', '--pdeathsig', 'KILL', QEMU, *arguments(overlay), in: :close, out: in_folder('log'),
-                                                                                  err: %i[child out], pgroup: true)
+        how = wait(&)
+        seconds = elapsed
+        @pictured = true if picture && how != :ended && @emulator.picture(picture)
+        result(Ending.new(how, course: @course, awaited:, seconds:), seconds)
+      ensure
+        @emulator&.finish
       end
 
-      def arguments(overlay)
-        ['-machine', 'q35,accel=tcg', '-cpu', 'max', '-m', @memory.to_s, '-smp', '2', '-nodefaults', '-vga', 'std', *flash,
-         '-drive', "if=none,id=disk,format=qcow2,cache=unsafe,file=#{overlay}",
-         '-device', "nvme,drive=disk,serial=trial,logical_block_size=#{@sector},physical_block_size=4096",
-         '-nic', 'none', '-display', 'none', '-no-reboot', '-serial', "file:#{in_folder('serial')}",
-         '-qmp', "unix:#{in_folder('qmp')},server=on,wait=off"]
+      def result(ending, seconds)
+        Result.new(outcome: ending.outcome, seconds:, lines: last_lines, text: tail, picture: @pictured ? @picture : nil,
+                   milestones: @course.to_a, answer:, from: @emulator.most_written,
+                   message: ending.message(text, log: @emulator.log, proof: @proof))
       end
 
-      # Without them the machine starts by its BIOS.
-      def flash
-        return [] unless @firmware == :uefi
-
-        ['-drive', "if=pflash,format=raw,unit=0,readonly=on,file=#{CODE}",
-         '-drive', "if=pflash,format=raw,unit=1,file=#{in_folder('vars.fd')}"]
-      end
+      def answer = @asked ? @proof.answer(text).strip.lines.first(20).join : nil
 
       def wait
         loop do
-          return :reached if reached?
-          return :ended if ended?
-          return :time_limit if elapsed > @limit
-          return :stopped if block_given? && yield(elapsed, last_lines) == :stop
+          @text = @emulator.said
+          ending = @course.look(@emulator.firmware_said + text, elapsed)
+          how = reached || ending || (:ended if @emulator.ended?) || (:time_limit if elapsed > @limit)
+          return how if how
+
+          pictured = take_picture
+          return :stopped if block_given? && yield(seen(pictured), @emulator) == :stop
 
           sleep EVERY
         end
       end
 
-      def reached?
-        text = serial
-        @expect.is_a?(Regexp) ? text.match?(@expect) : text.include?(@expect)
-      end
+      # @return [Symbol, nil]
+      def reached
+        return unless @awaited ||= @expect.is_a?(Regexp) ? text.match?(@expect) : text.include?(@expect)
+        return :reached unless @proof
 
-      def ended?
-        return true if @status
-
-        @status = Process.wait2(@pid, Process::WNOHANG)&.last
-        !@status.nil?
-      end
-
-      # The whole process group goes, whatever happened.
-      def finish
-        return unless @pid && !@status
-
-        Process.kill(:KILL, -@pid)
-        @status = Process.wait2(@pid).last
-      rescue Errno::ESRCH, Errno::ECHILD
-        nil
-      end
-
-      def message(outcome, seconds)
-        case outcome
-        when :reached then format('Reached “%<what>s” after %<seconds>.1f s', what: awaited, seconds:)
-        when :time_limit then format('“%<what>s” did not appear within %<limit>d s', what: awaited, limit: @limit)
-        when :stopped then 'Stopped'
-        else "The emulator ended by itself: #{log.empty? ? 'the system switched off' : log}"
+        over = @proof.go_on(text) do |line|
+          @asked = true
+          @emulator.type(line)
         end
+        { proved: :reached, refused: :refused }[over]
       end
 
-      def awaited = @expect == PROMPT ? 'log-in prompt' : @expect.to_s
+      def take_picture
+        return false if @picture.nil? || (@shot && elapsed - @shot < PICTURE)
 
-      def serial
-        bytes = ::File.binread(in_folder('serial'), 4 * MIB)
-        # Escape sequences move the cursor; they are no text.
-        (bytes || ''.b).force_encoding('UTF-8').scrub('').gsub(/\e\[[0-9;?=]*[A-Za-z]/, '').delete("\r\e\0")
+        @shot = elapsed
+        @pictured = @emulator.picture(@picture) || @pictured
       end
 
-      def last_lines = serial.lines(chomp: true).map(&:rstrip).reject(&:empty?).last(LINES)
-      def log = ::File.exist?(in_folder('log')) ? ::File.read(in_folder('log'), 2000).to_s.strip : ''
+      def seen(pictured) = Look.new(seconds: elapsed, lines: last_lines, text: tail, milestones: @course.to_a, pictured:)
+
+      def awaited
+        return @proof.expect if @proof && @awaited
+
+        @expect == PROMPT ? 'log-in prompt' : @expect.to_s
+      end
+
+      def text = @text.to_s
+      def tail = text.byteslice(-[text.bytesize, MOST_TEXT].min..).to_s.scrub('')
+      def last_lines = text.lines(chomp: true).map(&:rstrip).reject(&:empty?).last(LINES)
       def elapsed = now - @started
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      def in_folder(name) = ::File.join(@folder, name)
     end
   end
 end

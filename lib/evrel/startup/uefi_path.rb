@@ -2,15 +2,9 @@
 
 module Evrel
   module Startup
-    # The way of a UEFI firmware: GPT, start-up part, the loader there, and what
-    # that is told to start.
+    # The way of a UEFI firmware: GPT, start-up part, and the loader there.
     class UefiPath
-      # UEFI specification 2.10, section 3.5.1.1
-      FALLBACK = '/EFI/BOOT/BOOTX64.EFI'
       ESP = 'c12a7328-f81f-11d2-ba4b-00a0c93ec93b'
-      # Programs that a loader in the same folder is started by, or starts.
-      NEXT = /\Agrub.*\.efi\z/i
-      GRUB_SECTION = 'mods'
 
       # @param walk [Walk]
       # @param firmware [FirmwareSteps]
@@ -24,8 +18,7 @@ module Evrel
         table
         entry = @firmware.entries
         startup_part
-        loader(entry)
-        started
+        LoaderSteps.new(@walk, @part).take(entry)
       end
 
       private
@@ -49,7 +42,9 @@ module Evrel
       end
 
       def startup_part
-        @part = @walk.table.partitions.find { |part| [ESP, '0xef'].include?(part.type) } || wrong_type
+        @part = @walk.table.partitions.find { |part| [ESP, '0xef'].include?(part.type) }
+        mistyped = @part.nil?
+        @part ||= wrong_type
         @esp = @walk.places.volume(@part)
         damaged = @walk.places.damage(@part)
         @walk.broken('startup-part', 'Start-up part is damaged', damaged.message, damaged.where, part: @part.number) if damaged
@@ -57,14 +52,23 @@ module Evrel
           @walk.broken('startup-part', 'Start-up part cannot be read', "It holds #{@esp.kind} where the firmware reads FAT only",
                        "partition #{@part.number}", part: @part.number, remedy: 'Restore the start-up part from the image')
         end
-        found
+        found unless mistyped
       end
 
+      # Some firmware looks into every FAT volume, and some does not.
       def wrong_type
         likely = @walk.table.partitions.find { |part| @walk.places.volume(part).is_a?(Volume::Fat) && @walk.places.exist?(part, '/EFI') }
-        @walk.broken('startup-part', 'No start-up part', likely ? "Partition #{likely.number} has loaders, but another type" : 'No partition has the type “EFI system”',
-                     'types in the table', part: likely&.number, remedy: likely && 'Give it the type “EFI system”', mend: likely && 'startup-type',
-                                           about: likely && { number: likely.number })
+        unless likely
+          @walk.broken('startup-part', 'No start-up part', 'No partition has the type “EFI system”, and none has loaders',
+                       'types in the table')
+        end
+        @walk.ask(
+          'startup-part', 'The start-up part has another type',
+          "Partition #{likely.number} has loaders, but its type is “#{likely.type_name}”: not every firmware looks there",
+          'types in the table',
+          part: likely.number, remedy: 'Give it the type “EFI system”', mend: 'startup-type', about: { number: likely.number }
+        )
+        likely
       end
 
       def found
@@ -72,121 +76,11 @@ module Evrel
         about = "#{@esp.kind.upcase} volume#{" “#{@esp.label}”" if @esp.label}"
         return @walk.ok('startup-part', title, "#{about}, clean", "partition #{@part.number}", part: @part.number) if @esp.clean?
 
-        @walk.ask('startup-part', title, "#{about}, not unmounted in order", "partition #{@part.number}", part: @part.number,
-                                                                                                       remedy: 'Check it once the system runs')
+        @walk.ask(
+          'startup-part', title, "#{about}, not unmounted in order", "partition #{@part.number}",
+          part: @part.number, remedy: 'Check it once the system runs'
+        )
       end
-
-      # The firmware's own entry first, then the fallback path.
-      def loader(entry)
-        wish = entry&.path || @walk.computer.loader
-        @loader = (wish || FALLBACK).tr('\\', '/')
-        if wish && head(@loader).nil?
-          @walk.ask('entries', "Its start entry names #{plain(@loader)}, which is missing", 'The firmware goes on with the fallback path', 'the firmware’s entries')
-          @loader = FALLBACK
-        end
-        @loader_head = head(@loader) || no_loader
-        program
-      end
-
-      def no_loader
-        others = vendor_loaders
-        unless others.any?
-          @walk.broken('loader', "#{plain(@loader)} is missing", 'The firmware has nothing to run', "start-up part, #{@loader}", part: @part.number,
-                                                                                                  remedy: 'Restore the start-up part from the image')
-        end
-        @walk.broken('loader', "#{plain(@loader)} is missing", "#{plain(others.first)} is there, but no start entry names it", "start-up part, #{@loader}",
-                     part: @part.number, remedy: "Put #{plain(others.first)} in the fallback place", mend: 'fallback', about: { from: others.first })
-      end
-
-      # Loaders in folders of their own; what begins others comes first.
-      def vendor_loaders
-        @esp.entries('/EFI').select { |folder| folder.directory? && !folder.name.casecmp?('boot') }.flat_map do |folder|
-          @esp.entries(folder.path).select { |entry| entry.file? && entry.name.downcase.end_with?('.efi') }.map(&:path)
-        end.select { |path| Pe.read(head(path))&.then { |pe| pe.amd64? && pe.efi? } }.sort_by { |path| [path.match?(/shim/i) ? 0 : 1, path] }
-      rescue NotFound
-        []
-      end
-
-      def program
-        pe = Pe.read(@loader_head)
-        @walk.broken('loader', "#{plain(@loader)} is no program", 'It has no header of one', where, part: @part.number, **again) unless pe
-        @walk.broken('loader', "#{plain(@loader)} is for another processor", "It is built for #{pe.machine_name}", where, part: @part.number, **again) unless pe.amd64?
-        @walk.broken('loader', "#{plain(@loader)} is no EFI program", 'The firmware does not run it', where, part: @part.number, **again) unless pe.efi?
-        signed(pe)
-      end
-
-      def where = "start-up part, #{@loader}, its PE header"
-      def again = { remedy: 'Restore the start-up part from the image' }
-
-      def signed(pe)
-        detail = "A loader for this processor, #{size_of(@loader)}, #{pe.signed? ? 'signed' : 'unsigned'}"
-        return @walk.ok('loader', "Runs #{plain(@loader)}", detail, where, part: @part.number) unless @walk.computer.secure_boot? && !pe.signed?
-
-        @walk.broken('loader', "#{plain(@loader)} carries no signature", 'Secure boot is on: the firmware refuses it', where, part: @part.number,
-                                                                                                                   remedy: 'Switch secure boot off, or put a signed loader in its place')
-      end
-
-      # @return [Choice, nil]
-      def started
-        pe = Pe.read(@loader_head)
-        return unified(pe) if pe.unified?
-        return by_grub(@loader, pe) if pe.section(GRUB_SECTION)
-        return StoreSteps.new(@walk).take_uefi(@part, @loader) if StoreSteps.store_near(@esp, @loader)
-        return by_entries if entries.any?
-
-        following = beside
-        return by_grub(following, Pe.read(head(following))) if following
-
-        @walk.unknown('entry', 'Its configuration is of another kind', 'There is no loader/entries to read: use the trial start', 'start-up part',
-                      part: @part.number)
-      end
-
-      def unified(pe)
-        choice = Choice.new(title: ::File.basename(@loader), kernel: [@part, @loader], initrds: [], where: @loader, unified: pe)
-        choice.options = Unified.new(@walk.places, choice).options
-        @walk.ok('entry', 'The loader holds the kernel itself', "Its command line is “#{choice.options[0, 80]}”", "#{@loader}, section .cmdline")
-        choice
-      end
-
-      # @return [String, nil] a loader that is started by this one
-      def beside
-        folder = ::File.dirname(@loader)
-        @esp.entries(folder).find { |entry| entry.file? && entry.name.match?(NEXT) && !entry.path.casecmp?(@loader) }&.path
-      end
-
-      def by_grub(path, pe)
-        section = pe&.section(GRUB_SECTION)
-        modules = section && GrubModules.find(bytes(path, section))
-        prefix = modules&.prefix.to_s.sub(/\A\([^)]*\)/, '')
-        GrubSteps.new(@walk).take(@part, prefix.empty? ? ::File.dirname(path) : prefix, modules)
-      end
-
-      def bytes(path, section)
-        whole = @esp.file_head(path, [section.offset + section.size, GrubCore::LARGEST].min)
-        whole.byteslice(section.offset..).to_s
-      end
-
-      def entries = @entries ||= LoaderEntries.new(@walk.places, @part)
-
-      def by_entries
-        choice = entries.chosen
-        @walk.broken('entry', 'The loader has no entry', 'loader/entries holds no .conf file', 'start-up part', part: @part.number,
-                                                                                                   remedy: 'Restore the start-up part from the image') unless choice
-        @walk.broken('entry', 'The entry names no kernel', 'It has no line “linux” or “efi”', choice.where) unless choice.kernel
-        @walk.ok('entry', "The loader picks “#{choice.title}”", "#{plain(choice.where)} names #{choice.kernel.last}", choice.where)
-        choice
-      rescue Damaged => e
-        @walk.broken('entry', 'The loader’s files are damaged', e.message, e.where)
-      end
-
-      def head(path)
-        @esp.file_head(path, Pe::HEAD)
-      rescue NotFound
-        nil
-      end
-
-      def size_of(path) = Units.bytes(@esp.entry(path).size)
-      def plain(path) = path.delete_prefix('/')
     end
   end
 end

@@ -47,6 +47,7 @@ module Evrel
 
       def add(id, state, title, detail, evidence, **about)
         @steps << Step.new(id:, state:, title:, detail:, evidence:, **about)
+        nil
       end
     end
   end

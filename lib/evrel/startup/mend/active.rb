@@ -17,8 +17,11 @@ module Evrel
           sector = disk.read(0, 512)
           4.times { |index| sector.setbyte(Table::Mbr::ENTRIES + (index * 16), index + 1 == part.number ? Table::Mbr::ACTIVE : 0) }
           was = table.partitions.select(&:active?).map(&:number)
-          draft_of([[0, sector]], title: "Make partition #{part.number} active", before: was.empty? ? 'None is active' : "Active: #{was.join(', ')}",
-                                  after: "Only partition #{part.number} is active")
+          draft_of(
+            [[0, sector]],
+            title: "Make partition #{part.number} active", before: was.empty? ? 'None is active' : "Active: #{was.join(', ')}",
+            after: "Only partition #{part.number} is active"
+          )
         end
       end
     end

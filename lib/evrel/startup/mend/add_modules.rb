@@ -31,7 +31,9 @@ module Evrel
           whole << ("\0" * (-whole.bytesize % 512)) << archive
           pieces = edited(part) { |editor| editor.put(path, whole) }
           draft_of(pieces, title: "Add #{wanted.join(', ')} to the initial ramdisk", before: "#{@ramdisk.modules.size} modules in #{path}",
-                           after: "#{(@ramdisk.modules | @files.map { |file| Ramdisk.module_name(file) }).size} modules, #{wanted.join(', ')} among them")
+                           after: "#{(@ramdisk.modules | @files.map do |file|
+                             Ramdisk.module_name(file)
+                           end).size} modules, #{wanted.join(', ')} among them")
         end
 
         private
@@ -40,9 +42,9 @@ module Evrel
 
         # What the loader starts, as the chain finds it.
         def choice
-          computer = Computer.from('firmware' => table.partitions.any? { |part| part.type == UefiPath::ESP } ? 'uefi' : 'bios')
+          computer = Computer.from({ 'firmware' => table.partitions.any? { |part| part.type == UefiPath::ESP } ? 'uefi' : 'bios' })
           found = nil
-          Walk.new(disk, computer).run { |walk| found = Startup.path(walk, FirmwareSteps.new(walk)) }
+          Walk.new(disk, computer).run { |walk| found = Startup.chosen(walk) }
           found.is_a?(Choice) ? found : raise(Refused.new('what is started cannot be told', where: 'start-up chain'))
         end
 
@@ -87,14 +89,18 @@ module Evrel
         def prefix = @ramdisk.names.key?('usr/lib') && !@ramdisk.names.key?("lib/modules/#{@modules.version}") ? 'usr/' : ''
 
         def directories
-          @files.map { |path| ::File.dirname("#{prefix}#{path.delete_prefix('/usr').delete_prefix('/')}") }.push('conf', 'etc/modules-load.d')
+          @files.map do |path|
+            ::File.dirname("#{prefix}#{path.delete_prefix('/usr').delete_prefix('/')}")
+          end.push('conf', 'etc/modules-load.d')
                 .flat_map { |path| path.split('/').each_index.map { |index| path.split('/')[0..index].join('/') } }.uniq
                 .reject { |path| @ramdisk.names.key?(path) }.map { |path| [path, :directory, ''] }
         end
 
         def packed(folder)
           files = @files.map { |path| path.delete_prefix('/usr').delete_prefix('/') } + LISTS.map { |name| "#{base}/#{name}" }
-          files.select { |path| ::File.exist?("#{folder}/#{path}") }.map { |path| ["#{prefix}#{path}", :file, ::File.binread("#{folder}/#{path}")] } + lists
+          files.select do |path|
+            ::File.exist?("#{folder}/#{path}")
+          end.map { |path| ["#{prefix}#{path}", :file, ::File.binread("#{folder}/#{path}")] } + lists
         end
 
         # What was loaded stays so.

@@ -15,8 +15,11 @@ module Evrel
           raise Refused.new('the image has no code in its first sector either', where: 'image, sector 0') if code.delete("\0").empty?
 
           sector = disk.read(0, 512)
-          draft_of([[0, code + sector.byteslice(BiosPath::CODE..)]], title: 'Write the code of the first sector',
-                                                                     before: 'The code that is there now, or none', after: 'The code of the image, 440 bytes')
+          draft_of(
+            [[0, code + sector.byteslice(BiosPath::CODE..)]],
+            title: 'Write the code of the first sector', before: 'The code that is there now, or none',
+            after: 'The code of the image, 440 bytes'
+          )
         end
       end
     end

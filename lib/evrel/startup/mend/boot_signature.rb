@@ -11,8 +11,10 @@ module Evrel
         def draft
           sector = disk.read(0, 512)
           there = sector.byteslice(510, 2).unpack1('H*').upcase
-          draft_of([[0, sector.byteslice(0, 510) + BiosPath::ENDING]], title: 'Mark the first sector as one to start from',
-                                                                       before: "It ends in #{there}", after: 'It ends in 55AA')
+          draft_of(
+            [[0, sector.byteslice(0, 510) + BiosPath::ENDING]],
+            title: 'Mark the first sector as one to start from', before: "It ends in #{there}", after: 'It ends in 55AA'
+          )
         end
       end
     end

@@ -16,11 +16,15 @@ module Evrel
           gap = table.partitions.map(&:start).min || disk.size
           raise Refused.new('the image has no core of GRUB in front of its first partition', where: 'image') unless
             GrubCore.boots?(image.read(0, 512)) && core.there? && core.listed? && core.before?(first_of(image))
-          raise DoesNotFit.new('the gap in front of the first partition is too small for the core', where: 'sector 1') unless core.before?(gap)
+          unless core.before?(gap)
+            raise DoesNotFit.new('the gap in front of the first partition is too small for the core',
+                                 where: 'sector 1')
+          end
 
           pieces = [[core.first, 1], *core.runs].map { |sector, count| [sector * 512, image.read(sector * 512, count * 512)] }
           code = image.read(0, BiosPath::CODE) + disk.read(BiosPath::CODE, 512 - BiosPath::CODE)
-          draft_of([[0, code], *pieces], title: 'Write GRUB’s core', before: 'What lies in the gap now', after: "The core of the image, #{core.sectors} sectors")
+          draft_of([[0, code], *pieces], title: 'Write GRUB’s core', before: 'What lies in the gap now',
+                                         after: "The core of the image, #{core.sectors} sectors")
         end
 
         private

@@ -19,7 +19,8 @@ module Evrel
             packs.each { |pack| pack.files.each { |name, path| editor.put("#{FOLDER}/#{pack.name}/#{name}", ::File.binread(path)) } }
           end
           names = packs.map(&:name).join(', ')
-          draft_of(pieces, title: "Place #{names} in partition #{part.number}", before: 'Not there', after: "#{FOLDER}/#{packs.map(&:name).join(", #{FOLDER}/")}")
+          draft_of(pieces, title: "Place #{names} in partition #{part.number}", before: 'Not there',
+                           after: "#{FOLDER}/#{packs.map(&:name).join(", #{FOLDER}/")}")
         end
       end
     end

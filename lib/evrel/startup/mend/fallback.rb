@@ -13,20 +13,25 @@ module Evrel
         # @return [Draft]
         # @raise [NotFound] where there is no such loader
         def draft
-          part = table.partitions.find { |one| one.type == UefiPath::ESP } or raise NotFound.new('there is no start-up part', where: 'table')
+          part = table.partitions.find do |one|
+            one.type == UefiPath::ESP
+          end or raise NotFound.new('there is no start-up part', where: 'table')
           volume = @context.places.volume(part)
           from = @context.about.fetch(:from)
           pieces = edited(part) { |editor| files(volume, from).each { |to, path| editor.put(to, volume.file_head(path, LARGEST)) } }
-          draft_of(pieces, title: 'Put a loader in the fallback place', before: "#{UefiPath::FALLBACK} is missing", after: "#{UefiPath::FALLBACK}, a copy of #{from}")
+          draft_of(pieces, title: 'Put a loader in the fallback place', before: "#{LoaderSteps::FALLBACK} is missing",
+                           after: "#{LoaderSteps::FALLBACK}, a copy of #{from}")
         end
 
         private
 
         # @return [Hash{String=>String}] where to → where from
         def files(volume, from)
-          folder = ::File.dirname(UefiPath::FALLBACK)
-          beside = volume.entries(::File.dirname(from)).select { |entry| entry.file? && entry.name.match?(UefiPath::NEXT) && entry.path != from }
-          { UefiPath::FALLBACK => from, **beside.to_h { |entry| ["#{folder}/#{entry.name}", entry.path] } }
+          folder = ::File.dirname(LoaderSteps::FALLBACK)
+          beside = volume.entries(
+            ::File.dirname(from)
+          ).select { |entry| entry.file? && entry.name.match?(LoaderSteps::NEXT) && entry.path != from }
+          { LoaderSteps::FALLBACK => from, **beside.to_h { |entry| ["#{folder}/#{entry.name}", entry.path] } }
         end
       end
     end

@@ -13,8 +13,11 @@ module Evrel
         def draft
           raise Refused.new('the disk has no GPT', where: 'sector 1') unless table.kind == 'gpt'
 
-          draft_of(table.for_disk(disk.size).pieces(disk.size), title: 'Write both copies of the GPT anew', before: table.findings.join('; '),
-                                                                after: "Both say what the #{table.source} copy says")
+          draft_of(
+            table.for_disk(disk.size).pieces(disk.size),
+            title: 'Write both copies of the GPT anew', before: table.findings.join('; '),
+            after: "Both say what the #{table.source} copy says"
+          )
         end
       end
     end

@@ -21,7 +21,7 @@ module Evrel
           fresh = table_with(renewed)
           references = rewritten(renewed)
           draft_of(fresh.pieces(disk.size) + references, title: 'Give the disk and its partitions new identities', before: was,
-                                                        after: "#{fresh.guid}, and #{renewed.size} new partition GUIDs")
+                                                         after: "#{fresh.guid}, and #{renewed.size} new partition GUIDs")
         end
 
         private

@@ -8,15 +8,14 @@ module Evrel
       class References
         include Mend
 
-        # Kernels without an initial ramdisk know partitions, not volumes.
-        KEYS = %w[PARTUUID UUID LABEL PARTLABEL].freeze
-
         # @return [Draft]
         # @raise [Refused] where it cannot be told which partition is meant, or no file names it
         def draft
           @renewed = renewed
-          raise Refused.new('it cannot be told which partition is meant', where: @context.about[:spec].to_s, hint: 'name the image that the disk was written from') if
-            @renewed.empty?
+          if @renewed.empty?
+            raise Refused.new('it cannot be told which partition is meant', where: @context.about[:spec].to_s,
+                                                                            hint: 'name the image that the disk was written from')
+          end
 
           found = table.partitions.to_h { |part| [part, texts(part)] }
           pieces = found.reject { |_, files| files.empty? }.flat_map { |part, files| rewritten(part, files) }
@@ -35,8 +34,8 @@ module Evrel
           all = @context.image ? by_image : {}
           return all if spec.nil? || all.any? { |old, _| spec.include?(old) }
 
-          likely = spec && likely(spec)
-          likely ? all.merge(spec.delete('"') => likely) : all
+          likely = spec && likely(spec.delete('"')) or return all
+          all.merge(likely)
         end
 
         # A partition has the number that it had in the image.
@@ -55,13 +54,27 @@ module Evrel
         end
 
         # One that another partition of this disk has is right where it stands.
-        def in_use?(identity) = table.partitions.any? { |part| [part.guid, @context.places.volume(part).uuid].compact.any? { |one| one.casecmp?(identity) } }
+        def in_use?(identity)
+          table.partitions.any? { |part| [part.guid, @context.places.volume(part).uuid].compact.any? { |one| one.casecmp?(identity) } }
+        end
 
         # Where the image does not say it: the partition that holds a system, for what is the root; the only other one of
         # that kind for what is mounted elsewhere.
         def likely(spec)
           part = root?(spec) ? systems.then { |some| some.first if some.size == 1 } : only_one(spec)
-          part && "PARTUUID=#{part.guid}"
+          part && named(spec, part)
+        end
+
+        # By the same kind of name; a device's path becomes one that does not change.
+        # @return [Hash{String=>String}]
+        def named(spec, part)
+          key, old = spec.split('=', 2)
+          volume = @context.places.volume(part)
+          now = { 'UUID' => volume.uuid, 'PARTUUID' => part.guid, 'LABEL' => volume.label, 'PARTLABEL' => part.name }[key]
+          return { spec => by_name(part, volume) } unless old
+          return { old => now } if now && old.match?(/\A[\h-]{8,}\z/)
+
+          now ? { spec => "#{key}=#{now}" } : {}
         end
 
         def systems = table.partitions.select { |part| SystemSteps::INITS.first(3).any? { |path| @context.places.exist?(part, path) } }
@@ -88,6 +101,9 @@ module Evrel
           found = @context.places.volume(part).kind
           kind == 'vfat' ? found.start_with?('fat') : found == kind
         end
+
+        # Without an initial ramdisk a kernel knows partitions, not volumes.
+        def by_name(part, volume) = @context.about[:ramdisk] && volume.uuid ? "UUID=#{volume.uuid}" : "PARTUUID=#{part.guid}"
 
         # @return [Hash{String=>String}] path → new contents
         def texts(part)

@@ -1,0 +1,108 @@
+# frozen_string_literal: true
+
+# What a trial start is made of: which disk, on which computer, with what
+# beside it, and what it is asked.
+class TrialPlan
+  # @param trial [TrialStart]
+  def initialize(trial)
+    @trial = trial
+    @docket = trial.docket
+  end
+
+  # @return [(String, String)] path and format
+  # @raise [Evrel::Error]
+  def disk = source.first(2)
+
+  # @return [Hash] what Evrel::Startup::Trial takes besides
+  def machine
+    wish = @trial.wish.to_h
+    controller = wish['controller']&.to_sym || (@docket ? start_computer.controller : :nvme)
+    { firmware: source[2], sector: source[3] || 512, controller:, secure_boot: wish.fetch('secure_boot', secure?), beside: }
+  end
+
+  # @return [Evrel::Startup::Proof, nil]
+  def proof
+    asked = @docket&.computer&.proof
+    return if asked.blank? || @trial.wish.to_h['ask'] == false || asked['command'].blank?
+
+    Evrel::Startup::Proof.new(
+      user: asked['user'].presence || 'root', password: Secrets.of_computer(@docket.computer), command: asked['command'],
+      expect: asked['expect'].to_s
+    )
+  end
+
+  # Of several disks: which one it was that started.
+  # @param result [Evrel::Startup::Trial::Result]
+  # @return [String, nil]
+  def started_from(result)
+    return if drives.size < 2 || result.from.nil?
+
+    "started from port #{drives[result.from].port}#{', not from the restored disk' unless ours?(result.from)}"
+  end
+
+  # With another disk than ours it has not been reached, whatever came up.
+  # @return [String]
+  def outcome(result)
+    result.outcome == :reached && result.from && drives.size > 1 && !ours?(result.from) ? 'other' : result.outcome.to_s
+  end
+
+  private
+
+  def source = @source ||= find_source
+  def start_computer = @start_computer ||= StartComputer.new(@docket, written)
+  def written = @trial.write && (@written ||= @trial.write.drive.seen)
+  def secure? = @trial.write ? @docket.computer.secure_boot : false
+
+  # @return [Array] path, format, kind of firmware, and bytes per sector where they are known
+  def find_source
+    return of_try(@trial.layout_try) if @trial.layout_try
+    return of_image(@trial.image) if @trial.write.nil?
+
+    seen = written or raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
+    [seen.path, 'raw', @docket.computer.firmware.to_sym, seen.logical_sector]
+  end
+
+  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym, tried.docket.target&.seen&.logical_sector]
+
+  def of_image(image)
+    image.open_image do |opened|
+      [*Evrel::Image::TrialSource.of(opened, Image.kept), image.document.table_kind == 'mbr' ? :bios : :uefi]
+    end
+  end
+
+  def with_others? = @trial.kind == 'computer' || @trial.wish.to_h['attached'] == true
+
+  # The disks in the order in which the firmware tries them.
+  def drives
+    @drives ||= with_others? && written ? ordered : [written].compact
+  end
+
+  def ordered
+    order = start_computer.about['boot_order'] || []
+    all = [written, *start_computer.others].select do |drive|
+      drive.key == written.key || start_computer.attached.any? do |one|
+        one.port == drive.port && one.starts
+      end
+    end
+    all.sort_by { |drive| [place(order, drive), drive.key == written.key ? 0 : 1, drive.port.to_i] }.first(Evrel::Startup::Emulator::MOST_DISKS)
+  end
+
+  def place(order, drive)
+    order.index("port #{drive.port}") || (drive.bus == 'USB' && order.index('USB')) || order.size
+  end
+
+  def ours?(index) = drives[index].key == written.key
+
+  def beside
+    return {} if drives.size < 2
+
+    at = drives.index { |drive| drive.key == written.key }
+    parts = drives.map { |drive| emulated(drive) }
+    { before: parts.first(at), after: parts.drop(at + 1) }
+  end
+
+  def emulated(drive)
+    Evrel::Startup::Emulator::Drive.new(path: drive.path, format: 'raw', controller: drive.bus == 'USB' ? :usb : start_computer.controller,
+                                        sector: drive.bus == 'USB' ? nil : drive.logical_sector)
+  end
+end

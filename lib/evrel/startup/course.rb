@@ -1,0 +1,61 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Startup
+    # How far a start has come, by what is said on the serial line: milestones
+    # with their times, and ends that no waiting will change.
+    class Course
+      # What stands for each milestone, in the order of a start.
+      MILESTONES = {
+        firmware: /BdsDxe: (?:loading|starting|No bootable)|SeaBIOS|Booting from/,
+        loader: /BdsDxe: starting|Booting from [0-9a-f]{4}:|Welcome to GRUB|EFI stub:/,
+        kernel: /Linux version \d|EFI stub: Loaded|Decompressing Linux|Loading Linux/,
+        root: /VFS: Mounted root|EXT4-fs \([^)]+\): mounted|Run \S+ as init process|Mounted root/,
+        login: /(?:^|\s)\S*login:\s*\z/i
+      }.freeze
+      WORDS = { firmware: 'firmware', loader: 'loader', kernel: 'kernel', root: 'root mounted', login: 'log-in' }.freeze
+      # What a start does not come back from. The last line of it tells why.
+      DEAD = /Kernel panic - not syncing: ?(.*)|error: ([^\n]*?)\.?\s*\n(?:[^\n]*\n)*\s*Press any key to continue/
+      NOTHING = Regexp.union('BdsDxe: No bootable option', 'No bootable device', 'Boot failed: not a bootable disk', 'FATAL: INT18',
+                             'Operating System not found', 'UEFI Interactive Shell')
+      RESCUE = /\(initramfs\)|grub rescue>|grub>\s*\z|emergency mode|rescue shell|Give root password for maintenance/
+      DENIED = /failed to load Boot\S+ .*: (?:Access Denied|Security Violation)/
+      BEGINS = { kernel: /Linux version \d/, firmware: /BdsDxe: loading|SeaBIOS \(version/ }.freeze
+      LOOPS = 3 # times that it begins until it is called a loop
+
+      # @return [Hash{Symbol=>Float}] milestone → seconds since the start
+      attr_reader :reached
+
+      def initialize
+        @reached = {}
+      end
+
+      # @param text [String] all of the serial line so far
+      # @param seconds [Float] since the start
+      # @return [Symbol, nil] :dead, :nothing, :rescue or :loop, where it will come no further
+      def look(text, seconds)
+        pass(text, seconds)
+        return :loop if BEGINS.values.any? { |sign| text.scan(sign).size >= LOOPS }
+
+        { dead: DEAD, nothing: NOTHING, rescue: RESCUE }.find { |_, sign| text.match?(sign) }&.first
+      end
+
+      # @return [Symbol, nil] the last milestone
+      def last = MILESTONES.keys.reverse.find { |name| @reached[name] }
+
+      # @return [String]
+      def word = last ? WORDS.fetch(last) : 'the very beginning'
+
+      # @return [Array<Hash>] id, title and seconds (nil where it was not reached) of every milestone
+      def to_a = MILESTONES.keys.map { |name| { id: name, title: WORDS.fetch(name), seconds: @reached[name]&.round(1) } }
+
+      private
+
+      # What comes later implies what came before, whatever was said of it.
+      def pass(text, seconds)
+        MILESTONES.each { |name, sign| @reached[name] ||= seconds if text.match?(sign) }
+        MILESTONES.each_key.take_while { |name| name != last }.each { |name| @reached[name] ||= @reached[last] } if last
+      end
+    end
+  end
+end

@@ -1,0 +1,168 @@
+# frozen_string_literal: true
+
+require 'fileutils'
+require 'socket'
+
+module Evrel
+  module Startup
+    # One computer in the emulator: its firmware, its disks on throw-away
+    # overlays, its serial line and its screen. No network, bounded memory and
+    # processors.
+    class Emulator
+      QEMU = 'qemu-system-x86_64'
+      FOLDER = '/usr/share/OVMF'
+      # Code of the firmware and the variables that it begins with, without and with secure boot.
+      FIRMWARE = { false => %w[OVMF_CODE_4M.fd OVMF_VARS_4M.fd], true => %w[OVMF_CODE_4M.secboot.fd OVMF_VARS_4M.ms.fd] }.freeze
+      CONTROLLERS = %i[nvme sata virtio usb].freeze
+      PROCESSORS = 2
+      MOST_DISKS = 8
+      # Names of keys as the control socket takes them.
+      KEYS = /\A[a-z0-9_]{1,12}\z/
+
+      # A disk of it: path, format as the emulator names it, controller, bytes of its logical sectors.
+      Drive = Struct.new(:path, :format, :controller, :sector, keyword_init: true)
+
+      # @return [String, nil] why no start is possible on this machine
+      def self.missing
+        lacking = [QEMU, 'qemu-img'].reject { |program| program?(program) }
+        lacking += FIRMWARE.values.flatten.map { |name| ::File.join(FOLDER, name) }.reject { |path| ::File.readable?(path) }
+        "this machine lacks #{lacking.join(', ')}" unless lacking.empty?
+      end
+
+      def self.program?(name)
+        ENV.fetch('PATH', '').split(':').any? { |folder| ::File.executable?(::File.join(folder, name)) }
+      end
+
+      # @param folder [String] of its own; overlays and sockets lie there
+      # @param drives [Array<Drive>] in the order in which the firmware tries them
+      # @param firmware [Symbol] :uefi or :bios
+      # @param secure_boot [Boolean]
+      # @param memory [Integer] MiB
+      def initialize(folder, drives, firmware: :uefi, secure_boot: false, memory: 512)
+        @folder = folder
+        @drives = drives.first(MOST_DISKS)
+        @firmware = firmware
+        @secure_boot = secure_boot
+        @memory = memory
+      end
+
+      # @raise [Unreadable] where a disk cannot be opened
+      def start
+        @drives.each_index { |index| lay_over(index) }
+        @empty = overlay_sizes
+        FileUtils.cp(::File.join(FOLDER, FIRMWARE.fetch(@secure_boot).last), file('vars.fd'))
+        %w[serial firmware].each { |name| FileUtils.touch(file(name)) }
+        # setpriv: should this process be killed, the kernel ends the emulator too.
+        @pid = spawn('setpriv', '--pdeathsig', 'KILL', QEMU, *arguments, in: :close, out: file('log'), err: %i[child out], pgroup: true)
+      end
+
+      # @return [Boolean] whether it has ended by itself
+      def ended?
+        return true if @status || @pid.nil?
+
+        @status = Process.wait2(@pid, Process::WNOHANG)&.last
+        !@status.nil?
+      end
+
+      # The whole process group goes, whatever happened.
+      def finish
+        return unless @pid && !@status
+
+        Process.kill(:KILL, -@pid)
+        @status = Process.wait2(@pid).last
+      rescue Errno::ESRCH, Errno::ECHILD
+        nil
+      end
+
+      # @return [String] what was said on the serial line, without what moves the cursor
+      def said = plain(::File.binread(file('serial'), 4 * MIB).to_s)
+
+      # @return [String] what a BIOS says to its log, and not on the serial line
+      def firmware_said = plain(::File.binread(file('firmware'), 64 * KIB).to_s)
+
+      # Which of several disks it was that started: a running system writes to its root, and loaders write to nothing.
+      # @return [Integer, nil] place in the list of disks; nil where none was written to
+      def most_written
+        grown = overlay_sizes.zip(@empty).map { |now, before| now - before }
+        most = grown.each_index.max_by { |index| grown[index] }
+        most if most && grown[most].positive?
+      end
+
+      # @return [String] what the emulator itself complained of
+      def log = ::File.exist?(file('log')) ? ::File.read(file('log'), 2000).to_s.strip : ''
+
+      # @param path [String] where the PNG goes
+      # @return [Boolean] whether it was taken
+      def picture(path) = monitor.picture(path)
+
+      # @param names [Array<String>] of keys that are pressed at the same time
+      def press(names) = monitor.press(names.grep(KEYS))
+
+      # Connected only for that: a line on which nobody reads holds the machine up.
+      # @param text [String] for the serial line
+      def type(text)
+        UNIXSocket.open(file('line')) { |line| line.write(text) }
+      rescue SystemCallError
+        nil # it has just ended
+      end
+
+      private
+
+      def overlay_sizes = @drives.each_index.map { |index| ::File.size(file("disk-#{index}.qcow2")) }
+      def monitor = @monitor ||= Monitor.new(file('qmp'))
+      def file(name) = ::File.join(@folder, name)
+
+      # Escape sequences move the cursor; they are no text.
+      def plain(bytes) = bytes.dup.force_encoding('UTF-8').scrub('').gsub(/\e\[[0-9;?=]*[A-Za-z]/, '').delete("\r\e\0")
+
+      def lay_over(index)
+        drive = @drives[index]
+        made = system(
+          'qemu-img', 'create', '-q', '-f', 'qcow2', '-b', ::File.expand_path(drive.path), '-F', drive.format,
+          file("disk-#{index}.qcow2"), %i[out err] => file('log')
+        )
+        raise Unreadable.new("the emulator cannot open #{drive.path}: #{log}", where: drive.path) unless made
+      end
+
+      def arguments
+        ['-machine', "q35,accel=tcg#{',smm=on' if @secure_boot}", '-cpu', 'max', '-m', @memory.to_s, '-smp', PROCESSORS.to_s, '-nodefaults',
+         '-vga', 'std', *flash, *disks, '-nic', 'none', '-display', 'none',
+         '-chardev', "socket,id=line,path=#{file('line')},server=on,wait=off,logfile=#{file('serial')}", '-serial', 'chardev:line',
+         '-chardev', "file,id=firmware,path=#{file('firmware')}", '-device', 'isa-debugcon,iobase=0x402,chardev=firmware',
+         '-qmp', "unix:#{file('qmp')},server=on,wait=off"]
+      end
+
+      # Without them the machine starts by its BIOS.
+      def flash
+        return [] unless @firmware == :uefi
+
+        code = ::File.join(FOLDER, FIRMWARE.fetch(@secure_boot).first)
+        [*(['-global', 'driver=cfi.pflash01,property=secure,value=on'] if @secure_boot),
+         '-drive', "if=pflash,format=raw,unit=0,readonly=on,file=#{code}", '-drive', "if=pflash,format=raw,unit=1,file=#{file('vars.fd')}"]
+      end
+
+      def disks
+        controllers = @drives.map(&:controller)
+        shared = []
+        shared.push('-device', 'ahci,id=sata') if controllers.include?(:sata)
+        shared.push('-device', 'qemu-xhci,id=usb') if controllers.include?(:usb)
+        shared + @drives.each_with_index.flat_map do |drive, index|
+          ['-drive', "if=none,id=disk#{index},format=qcow2,cache=unsafe,file=#{file("disk-#{index}.qcow2")}", '-device',
+           device(drive, index)]
+        end
+      end
+
+      def device(drive, index)
+        common = "drive=disk#{index},bootindex=#{index + 1}"
+        sector = drive.sector || 512
+        sizes = "logical_block_size=#{sector},physical_block_size=4096"
+        case drive.controller
+        when :sata then "ide-hd,bus=sata.#{@drives.first(index).count { |one| one.controller == :sata }},#{common}"
+        when :virtio then "virtio-blk-pci,#{common},#{sizes}"
+        when :usb then "usb-storage,bus=usb.0,#{common}"
+        else "nvme,serial=trial#{index},#{common},#{sizes}"
+        end
+      end
+    end
+  end
+end
