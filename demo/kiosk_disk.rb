@@ -56,6 +56,7 @@ module Demo
       root = "#{@work}/root"
       Demo.small_system(root, host: @host, fstab: "PARTUUID=#{@signature}-01 / ext4 defaults 0 1\nLABEL=journeys /srv ext4 noauto 0 2\n")
       FileUtils.cp("#{@start_files}/vmlinuz", "#{root}/boot/vmlinuz")
+      Demo.lists_of_modules(root, @start_files)
       FileUtils.mkdir_p("#{root}/boot/grub")
       File.write("#{root}/boot/grub/grub.cfg", <<~CFG)
         set timeout=0

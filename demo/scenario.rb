@@ -37,6 +37,15 @@ module Demo
     ARCHIVE = 'OS2T-41F7RB'
     ARCHIVE_PORT = '16'
     ARCHIVE_UUID = '9a3f6b0c-d287-4e15-bc49-05e7a8f1d362'
+    # What lspci -nn -k says on the ticket office's computer.
+    HARDWARE = <<~TEXT
+      00:00.0 Host bridge [0600]: Brisk Desk board [1b57:0001]
+      00:02.0 Non-Volatile memory controller [0108]: Velm NV controller [1b57:5008] (prog-if 02 [NVM Express])
+      \tSubsystem: Velm NV2 [1b57:0002]
+      \tKernel driver in use: nvme
+      00:14.0 USB controller [0c03]: Brisk xHCI [1b57:0003] (prog-if 30 [XHCI])
+      \tKernel driver in use: xhci_hcd
+    TEXT
     # What the drives of this bench do behind their port: enough to see a write at work.
     BYTES_PER_SECOND = 36 * (10**6)
 
@@ -71,7 +80,8 @@ module Demo
       camera_recordings
       shelf_drive
       office
-      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'], on: false }]
+      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'], on: false, hardware: HARDWARE,
+                            entries: [{ name: 'Ticket office', path: '\\EFI\\BOOT\\BOOTX64.EFI', partition: IDS[:esp] }] }]
       return if @small
 
       BenchDrives.new(@now, make: method(:drive), start_files: @start_files,

@@ -90,6 +90,7 @@ module Demo
         PARTUUID=#{@ids[:esp]} /boot vfat noauto 0 2
         LABEL=Recovery /var/recovery ext4 noauto 0 2
       FSTAB
+      Demo.lists_of_modules(root, @start_files)
       Demo.write_files(root, @files)
       make_ext4(root, system_start, system_size, 'System', @ids[:system_uuid])
       note_start if @started
@@ -138,6 +139,15 @@ module Demo
         hostname -F /etc/hostname
       RC
     File.chmod(0o755, "#{root}/etc/rc")
+  end
+
+  # What the kernel says of its drivers: those that are built in, and those that would be modules.
+  def lists_of_modules(root, start_files)
+    version = Dir.children("#{start_files}/modules").first
+    folder = "#{root}/lib/modules/#{version}"
+    FileUtils.mkdir_p(folder)
+    %w[modules.builtin modules.builtin.modinfo modules.alias].each { |name| FileUtils.cp("#{start_files}/modules/#{version}/#{name}", folder) }
+    File.write("#{folder}/modules.dep", '')
   end
 
   # An ext4 filled from a folder, in place in a disk's file. Few inodes and a

@@ -9,7 +9,7 @@ module Evrel
       METHODS = { set: %w[set], unset: %w[unset], search: %w[search], search_uuid: %w[search.fs_uuid], search_label: %w[search.fs_label],
                   search_file: %w[search.file], test: %w([ test), load_env: %w[load_env], menu_entry: %w[menuentry], submenu: %w[submenu],
                   linux: %w[linux linux16 linuxefi], initrd: %w[initrd initrd16 initrdefi], chain: %w[chainloader],
-                  configure: %w[configfile source .], yes: %w[true], no: %w[false loadfont] }
+                  configure: %w[configfile source .], no: %w[false loadfont] }
                 .flat_map { |method, names| names.map { |name| [name, method] } }.to_h.freeze
     end
   end

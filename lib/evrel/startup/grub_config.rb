@@ -115,7 +115,6 @@ module Evrel
         GrubCommands::METHODS.key?(name) ? send(GrubCommands::METHODS[name], words) : true
       end
 
-      def yes(_) = true
       def no(_) = false
 
       def expand(pieces)
