@@ -15,8 +15,7 @@ module Stations
     def facts
       return [] unless written?
 
-      [chain_fact, trial_fact, mended_fact, order_fact, twin_fact, age_fact,
-       fact('fresh', :ask, 'Take a fresh image', 'When it has run for a day')].compact
+      [chain_fact, trial_fact, mended_fact].compact
     end
 
     # @param params [Hash] "outcome" ("starts", or "does not start"), "reason": where it was seen, needed where no trial start was
@@ -145,22 +144,6 @@ module Stations
     def mended_fact
       done = docket.mends.reject(&:undone?)
       done.any? ? fact('mended', :ok, "#{done.size} thing#{'s' if done.size != 1} mended", done.map(&:title).join('; ')) : nil
-    end
-
-    def order_fact
-      step = check&.steps.to_a.find { |one| one['id'] == 'order' && one['state'] == 'no' }
-      step && fact('order', :no, step['title'], step['remedy'])
-    end
-
-    def twin_fact
-      twin = start.attached.find { |one| one.role == :twin }
-      twin && fact('twin', :ask, "Take out the drive in port #{twin.port}", 'It has the same disk identity')
-    end
-
-    def age_fact
-      age = Time.now - docket.image.taken_at
-      fact('age', age > 30.days ? :ask : :ok, 'The clock',
-           "The image is #{Words.span(age)} old: check date, updates and certificates")
     end
   end
 end

@@ -50,7 +50,7 @@ function send() {
     <button v-if="trying" type="button" class="btn slim push" @click="emit('stop')">Stop it</button>
   </div>
   <div v-if="!trying && !view.trial_missing && !closed" class="how">
-    <label class="small">Disk on <select v-model="controller" aria-label="Controller"><option value="">{{ NAMES[view.controller as keyof typeof NAMES] ?? 'NVMe' }}, as the computer has it</option><option v-for="(name, id) in NAMES" :key="id" :value="id">{{ name }}</option></select></label>
+    <label class="small">Disk on <select v-model="controller" aria-label="Controller"><option value="">its own ({{ NAMES[view.controller as keyof typeof NAMES] ?? 'NVMe' }})</option><option v-for="(name, id) in NAMES" :key="id" :value="id">{{ name }}</option></select></label>
     <label class="small"><input v-model="beside" type="checkbox"> with what is plugged in</label>
     <button type="button" class="btn slim push" :class="{ go: !trial }" :data-main="!reached ? '' : undefined" :disabled="busy" @click="start">{{ trial ? 'Start it again' : 'Try starting it' }}</button>
   </div>

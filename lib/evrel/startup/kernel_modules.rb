@@ -36,10 +36,17 @@ module Evrel
         @version = version
       end
 
+      # Which module of Linux serves devices of a standard kind, by their PCI class: what is built in leaves no alias behind.
+      STANDARD = { 'bc01sc08i02' => 'nvme', 'bc01sc06i01' => 'ahci', 'bc0Csc03i30' => 'xhci_pci' }.freeze
+
       # @return [Array<String>] names of modules that serve a device
       def for(modalias)
-        aliases.select { |pattern, _| ::File.fnmatch?(pattern, modalias) }.map(&:last).uniq
+        standard = STANDARD[modalias[/bc\h\hsc\h\hi\h\h/]]
+        aliases.select { |pattern, _| ::File.fnmatch?(pattern, modalias) }.map(&:last) | [*(standard if standard && known?(standard))]
       end
+
+      # @return [Boolean] whether the kernel has such a module, built in or not
+      def known?(name) = builtin?(name) || there?(name)
 
       # @return [Boolean]
       def builtin?(name) = builtin.include?(name.tr('-', '_'))
