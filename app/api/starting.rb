@@ -19,7 +19,7 @@ module Api
         end
 
         def trial = @trial ||= TrialStart.find(params['id'])
-        def keeper = MendKeeper.new(docket, technician)
+        def mender = MendKeeper.new(docket, technician)
 
         def written!
           raise Evrel::Refused, 'nothing has been written yet' unless docket.write&.verified
@@ -110,15 +110,15 @@ module Api
 
     def self.mends(app)
       # What a mend would change: nothing is written. "step" is the id of a step of the chain that has a mend.
-      app.post('/dockets/:id/mends/draft') { answer(keeper.draft(body_params['step'].to_s)) }
+      app.post('/dockets/:id/mends/draft') { answer(mender.draft(body_params['step'].to_s)) }
 
       app.post '/dockets/:id/mends' do
-        mend = keeper.apply(body_params['step'].to_s)
+        mend = mender.apply(body_params['step'].to_s)
         status 201
         answer(mend.view)
       end
 
-      app.post('/dockets/:id/mends/:mend/undo') { answer(keeper.undo(docket.mends.find(params['mend'])).view) }
+      app.post('/dockets/:id/mends/:mend/undo') { answer(mender.undo(docket.mends.find(params['mend'])).view) }
     end
 
     def self.checklist(app)

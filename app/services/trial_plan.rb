@@ -35,15 +35,18 @@ class TrialPlan
   # @param result [Evrel::Startup::Trial::Result]
   # @return [String, nil]
   def started_from(result)
-    return if drives.size < 2 || result.from.nil?
+    places = [result.loader, result.from].compact.map { |index| drives[index] }.uniq
+    return if drives.size < 2 || places.empty?
+    return "its loader came from port #{places.first.port}, its system from port #{places.last.port}" if places.size > 1
 
-    "started from port #{drives[result.from].port}#{', not from the restored disk' unless ours?(result.from)}"
+    "started from port #{places.first.port}#{', not from the restored disk' unless ours?(places.first)}"
   end
 
-  # With another disk than ours it has not been reached, whatever came up.
+  # With another disk than ours, or half of it, it has not been reached, whatever came up.
   # @return [String]
   def outcome(result)
-    result.outcome == :reached && result.from && drives.size > 1 && !ours?(result.from) ? 'other' : result.outcome.to_s
+    strange = drives.size > 1 && [result.loader, result.from].compact.any? { |index| !ours?(drives[index]) }
+    result.outcome == :reached && strange ? 'other' : result.outcome.to_s
   end
 
   private
@@ -91,7 +94,7 @@ class TrialPlan
     order.index("port #{drive.port}") || (drive.bus == 'USB' && order.index('USB')) || order.size
   end
 
-  def ours?(index) = drives[index].key == written.key
+  def ours?(drive) = drive.key == written.key
 
   def beside
     return {} if drives.size < 2

@@ -109,6 +109,14 @@ module Stations
         end.map { |other| { port: other.port, word: other.word } } }
     end
 
+    # What would be started before the restored disk, or is taken for it.
+    def in_the_way(order)
+      before = order.take_while { |name| name != "port #{docket.write&.drive&.seen&.port}" }
+      start.attached.select do |other|
+        other.role == :twin || (other.starts && (before.include?("port #{other.port}") || (other.bus == 'USB' && before.include?('USB'))))
+      end
+    end
+
     def trial = docket.write && docket.trial_starts.where(write: docket.write).order(:id).last
     def trial_reached? = trial&.reached? || false
 

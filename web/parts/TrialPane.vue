@@ -51,7 +51,7 @@ function send() {
   </div>
   <div v-if="!trying && !view.trial_missing && !closed" class="how">
     <label class="small">Disk on <select v-model="controller" aria-label="Controller"><option value="">its own ({{ NAMES[view.controller as keyof typeof NAMES] ?? 'NVMe' }})</option><option v-for="(name, id) in NAMES" :key="id" :value="id">{{ name }}</option></select></label>
-    <label class="small"><input v-model="beside" type="checkbox"> with what is plugged in</label>
+    <label class="small"><input v-model="beside" type="checkbox"> all that is plugged in</label>
     <button type="button" class="btn slim push" :class="{ go: !trial }" :data-main="!reached ? '' : undefined" :disabled="busy" @click="start">{{ trial ? 'Start it again' : 'Try starting it' }}</button>
   </div>
   <div class="links small"><button type="button" @click="emit('ask')">{{ view.proof.command ? `Asked then: ${view.proof.command}` : 'Ask it something when it has started…' }}</button><button v-if="view.pictures.length > 1" type="button" @click="emit('compare')">Lay {{ view.pictures.length }} pictures side by side</button></div>
@@ -69,8 +69,8 @@ function send() {
 /* The corner where a start ends; the whole picture opens on its own. */
 .screen img { position: absolute; left: 0; bottom: 0; width: 165%; display: block; }
 pre.screen { font-family: var(--mono); font-size: 12px; line-height: 1.45; color: var(--on-screen); white-space: pre-wrap; overflow-wrap: anywhere; padding: 10px 12px; overflow-y: auto; }
-.typing { display: flex; gap: 5px; align-items: center; }
-.typing input { flex: 1; min-width: 60px; border: 1px solid var(--edge); border-radius: 6px; background: var(--field); color: var(--ink); padding: 3px 8px; font-size: 13px; }
+.typing { display: flex; flex-wrap: wrap; gap: 5px; align-items: center; }
+.typing input { flex: 1; min-width: 260px; border: 1px solid var(--edge); border-radius: 6px; background: var(--field); color: var(--ink); padding: 3px 8px; font-size: 13px; }
 .typing .key { cursor: pointer; white-space: nowrap; }
 .milestones { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(5, 1fr); font-size: 12px; color: var(--ink2); }
 .milestones li { position: relative; padding-top: 13px; border-top: 2px solid var(--fold); margin-top: 6px; line-height: 1.2; }

@@ -13,7 +13,7 @@ module Evrel
         root: /VFS: Mounted root|EXT4-fs \([^)]+\): mounted|Run \S+ as init process|Mounted root/,
         login: /(?:^|\s)\S*login:\s*\z/i
       }.freeze
-      WORDS = { firmware: 'firmware', loader: 'loader', kernel: 'kernel', root: 'root mounted', login: 'log-in' }.freeze
+      WORDS = { firmware: 'firmware', loader: 'loader', kernel: 'kernel', root: 'root', login: 'log-in' }.freeze
       # What a start does not come back from. The last line of it tells why.
       DEAD = /Kernel panic - not syncing: ?(.*)|error: ([^\n]*?)\.?\s*\n(?:[^\n]*\n)*\s*Press any key to continue/
       NOTHING = Regexp.union('BdsDxe: No bootable option', 'No bootable device', 'Boot failed: not a bootable disk', 'FATAL: INT18',

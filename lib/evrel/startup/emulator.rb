@@ -16,6 +16,7 @@ module Evrel
       CONTROLLERS = %i[nvme sata virtio usb].freeze
       PROCESSORS = 2
       MOST_DISKS = 8
+      SERIAL = 'trial' # and the place in the list
       # Names of keys as the control socket takes them.
       KEYS = /\A[a-z0-9_]{1,12}\z/
 
@@ -80,7 +81,15 @@ module Evrel
       # @return [String] what a BIOS says to its log, and not on the serial line
       def firmware_said = plain(::File.binread(file('firmware'), 64 * KIB).to_s)
 
-      # Which of several disks it was that started: a running system writes to its root, and loaders write to nothing.
+      # Which disk a UEFI firmware took its loader from, by the serial numbers that the disks have here; a BIOS, and a
+      # controller that hides the number, take the first.
+      # @return [Integer, nil] place in the list of disks; nil where none was started
+      def loaded_from
+        started = said.scan(/BdsDxe: starting Boot\S+ "([^"]*)"/).last or return (@firmware == :bios ? 0 : nil)
+        started.first[/#{SERIAL}(\d)/, 1]&.to_i || 0
+      end
+
+      # Which of several disks the system runs from: a running system writes to its root, and loaders write to nothing.
       # @return [Integer, nil] place in the list of disks; nil where none was written to
       def most_written
         grown = overlay_sizes.zip(@empty).map { |now, before| now - before }
@@ -153,14 +162,14 @@ module Evrel
       end
 
       def device(drive, index)
-        common = "drive=disk#{index},bootindex=#{index + 1}"
+        common = "drive=disk#{index},bootindex=#{index + 1},serial=#{SERIAL}#{index}"
         sector = drive.sector || 512
         sizes = "logical_block_size=#{sector},physical_block_size=4096"
         case drive.controller
         when :sata then "ide-hd,bus=sata.#{@drives.first(index).count { |one| one.controller == :sata }},#{common}"
         when :virtio then "virtio-blk-pci,#{common},#{sizes}"
         when :usb then "usb-storage,bus=usb.0,#{common}"
-        else "nvme,serial=trial#{index},#{common},#{sizes}"
+        else "nvme,#{common},#{sizes}"
         end
       end
     end

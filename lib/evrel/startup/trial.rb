@@ -17,9 +17,9 @@ module Evrel
 
       # outcome: :reached, :stuck (at the time limit, or seen before), :loop, :rescue, :ended, :stopped or :unavailable;
       # seconds until then; lines: the last of the serial line; text: all that is kept of it; picture: path of a PNG, or nil;
-      # milestones as in Course; answer: what the command of the proof gave; from: place of the disk that started, among
-      # all; message: what it means.
-      Result = Struct.new(:outcome, :seconds, :lines, :text, :picture, :milestones, :answer, :from, :message, keyword_init: true) do
+      # milestones as in Course; answer: what the command of the proof gave; from: place among all disks of the one that the system
+      # runs from, loader: of the one that the firmware took its loader from; message: what it means.
+      Result = Struct.new(:outcome, :seconds, :lines, :text, :picture, :milestones, :answer, :from, :loader, :message, keyword_init: true) do
         def started? = outcome == :reached
       end
       # What is seen while it runs; pictured: whether there is a picture, and a new one.
@@ -79,7 +79,7 @@ module Evrel
 
       def result(ending, seconds)
         Result.new(outcome: ending.outcome, seconds:, lines: last_lines, text: tail, picture: @pictured ? @picture : nil,
-                   milestones: @course.to_a, answer:, from: @emulator.most_written,
+                   milestones: @course.to_a, answer:, from: @emulator.most_written, loader: @emulator.loaded_from,
                    message: ending.message(text, log: @emulator.log, proof: @proof))
       end
 
