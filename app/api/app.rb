@@ -49,7 +49,9 @@ module Api
       def answer(value) = JSON.generate(value)
 
       # @raise halts with 400 where the body is no JSON object
-      def body_params
+      def body_params = @body_params ||= read_body
+
+      def read_body
         text = request.body.read(LARGEST_BODY).to_s
         return {} if text.empty?
 
