@@ -146,7 +146,9 @@ module Demo
     version = Dir.children("#{start_files}/modules").first
     folder = "#{root}/lib/modules/#{version}"
     FileUtils.mkdir_p(folder)
-    %w[modules.builtin modules.builtin.modinfo modules.alias].each { |name| FileUtils.cp("#{start_files}/modules/#{version}/#{name}", folder) }
+    %w[modules.builtin modules.builtin.modinfo modules.alias].each do |name|
+      FileUtils.cp("#{start_files}/modules/#{version}/#{name}", folder)
+    end
     File.write("#{folder}/modules.dep", '')
   end
 

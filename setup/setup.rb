@@ -60,6 +60,7 @@ module Setup
     step('Gems') { Gems.install }
     step('Front end: packages') { FrontEnd.install }
     step('Front end: build') { FrontEnd.build }
+    step('Fonts for paper') { PaperFonts.unpack }
     step('Kernel and loader for the demo') { StartFiles.fetch }
   end
 
@@ -76,5 +77,6 @@ end
 require_relative 'packages'
 require_relative 'ruby_gems'
 require_relative 'front_end'
+require_relative 'paper_fonts'
 require_relative 'start_files'
 require_relative 'database'

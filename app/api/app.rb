@@ -35,6 +35,7 @@ module Api
     register Dockets
     register Work
     register Starting
+    register Closing
     register Layouts
     register Shelves
     register Images

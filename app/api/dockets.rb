@@ -9,7 +9,11 @@ module Api
         def station = @station ||= Stations::Station.for(params['station'], docket)
       end
 
-      app.get('/dockets') { answer(Docket.includes(:computer, :seals, :writes).order(id: :desc).map { |one| DocketView.row(one) }) }
+      app.get('/dockets') do
+        answer(Docket.includes(:computer, :seals, :writes, :waits_for_technician).order(id: :desc).map do |one|
+          DocketView.row(one)
+        end)
+      end
 
       app.post '/dockets' do
         given = body_params

@@ -8,6 +8,8 @@ class Docket < ActiveRecord::Base
 
   belongs_to :computer
   belongs_to :opened_by, class_name: 'Technician'
+  belongs_to :waits_for_technician, class_name: 'Technician', foreign_key: 'waits_for_id', optional: true
+  belongs_to :copied_from, class_name: 'Docket', optional: true
   has_many :seals
   has_many :writes
   has_many :trial_starts
@@ -29,6 +31,17 @@ class Docket < ActiveRecord::Base
   def seal(station) = seals.select { |seal| seal.station == station && seal.broken_at.nil? }.max_by(&:id)
 
   def sealed?(station) = !seal(station).nil?
+
+  # @return [Array<(String, Seal, Integer)>] sealed stations, their seals, and how many seconds each took
+  def station_times
+    before = created_at
+    STATIONS.filter_map do |name|
+      seal = seal(name) or next
+      seconds = [(seal.created_at - before).round, 0].max
+      before = seal.created_at
+      [name, seal, seconds]
+    end
+  end
 
   # @return [String] the first station without a seal; the last where all have one
   def current_station = STATIONS.find { |station| !sealed?(station) } || STATIONS.last

@@ -13,12 +13,14 @@ module DocketView
       cause: docket.cause, cause_name: docket.cause_name, trouble_since: docket.trouble_since&.iso8601,
       trouble_noticed: docket.trouble_noticed&.iso8601,
       opened_at: docket.created_at.iso8601, closed_at: docket.closed_at&.iso8601,
+      waits_for: docket.waits_for_technician&.short_name, waits_note: docket.waits_note,
       current: docket.current_station, stations: stations(docket), write: docket.write && progress(docket.write) }
   end
 
   # The sheet, without what its stations show.
   def of(docket)
-    row(docket).merge(opened_by: docket.opened_by.short_name, note: docket.note,
+    row(docket).merge(opened_by: docket.opened_by.short_name, note: docket.note, copied_from: docket.copied_from&.number,
+                      computer_id: docket.computer_id, drive_id: docket.target&.id,
                       broken: docket.seals.select(&:broken_at).max_by(&:broken_at)&.then { |seal| broken(seal) })
   end
 

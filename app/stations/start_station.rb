@@ -32,11 +32,13 @@ module Stations
       seal = stamp(
         technician, trial_reached? ? "seen to start\nin the emulator" : "seen to start\n#{reason}".truncate(250),
         { trial_id: trial&.id, reason: reason.presence, outcome: 'starts' },
-        { facts: facts.map(&:to_h), checklist: Checklist.new(docket).items }
+        { facts: facts.map(&:to_h) }
       )
       docket.target.release
-      docket.update!(closed_at: Time.now)
+      docket.update!(closed_at: Time.now, waits_for_technician: nil, waits_note: nil)
       Event.add('signed_off', "#{docket.computer.name} starts: signed off", docket:, technician:)
+      # As it stands now, with the digest of the last event.
+      seal.update!(evidence: seal.evidence.merge('report' => DocketReport.new(docket.reload).to_h))
       seal
     end
 
@@ -104,14 +106,13 @@ module Stations
     def at_hand
       one = start.at_hand or return
       { name: one['name'], on: one['on'] || false, boot_order: one['boot_order'] || [],
-        media: start.attached.select do |other|
-          other.starts || other.role == :twin
-        end.map { |other| { port: other.port, word: other.word } } }
+        media: in_the_way(one['boot_order'] || []).map { |other| { port: other.port, word: other.word } } }
     end
 
     # What would be started before the restored disk, or is taken for it.
     def in_the_way(order)
-      before = order.take_while { |name| name != "port #{docket.write&.drive&.seen&.port}" }
+      ours = docket.write&.drive
+      before = order.take_while { |name| name != "port #{ours&.seen&.port}" }
       start.attached.select do |other|
         other.role == :twin || (other.starts && (before.include?("port #{other.port}") || (other.bus == 'USB' && before.include?('USB'))))
       end

@@ -80,7 +80,9 @@ RSpec.describe 'The proof that it starts' do
     items = shown['checklist'].to_h { |item| [item['id'], item] }
     expect(items.keys).to include('first', 'twin', 'clock', 'fresh')
     call(:put, "#{at}/checklist/twin", done: true, note: 'Lies in the drawer')
-    expect(shown['checklist'].find { |item| item['id'] == 'twin' }).to include('done' => true, 'note' => 'Lies in the drawer', 'by' => 'I. Hauge')
+    expect(shown['checklist'].find do |item|
+      item['id'] == 'twin'
+    end).to include('done' => true, 'note' => 'Lies in the drawer', 'by' => 'I. Hauge')
     call(:put, "#{at}/checklist/dance", done: true)
     expect(status).to eq(404)
 

@@ -75,6 +75,8 @@ export interface Progress {
 }
 
 export interface DocketRow {
+  waits_for: string | null
+  waits_note: string | null
   id: number
   number: string
   computer: string
@@ -91,6 +93,9 @@ export interface DocketRow {
 }
 
 export interface Docket extends DocketRow {
+  copied_from: string | null
+  computer_id: number
+  drive_id: number | null
   opened_by: string
   note: string | null
   broken: { station: StationName; because: string; at: string } | null
@@ -686,3 +691,62 @@ export interface Found {
   detail: string
   path: string
 }
+
+export interface Colleague { id: number; name: string; short_name: string }
+
+/** A closed docket among the records. */
+export interface RecordRow {
+  id: number
+  docket: string
+  computer: string
+  place: string | null
+  cause: string
+  opened_at: string
+  opened_by: string
+  closed_at: string | null
+  closed_by: string | null
+  proof: string | null
+  image_taken_at: string | null
+  image_shelf: string | null
+  drive_serial: string | null
+  drive_model: string | null
+  written_bytes: number | null
+  seconds: number | null
+  expected_low: number | null
+  expected_high: number | null
+  verified: boolean | null
+  mends: number
+  stations: { name: StationName; seconds: number }[]
+  lost: number
+  open_points: number
+  computer_id: number
+  drive_id: number | null
+}
+
+export interface RecordsPage { rows: RecordRow[]; total: number; causes: Record<string, number> }
+
+export interface ComputerHistory {
+  name: string
+  place: string | null
+  model: string | null
+  firmware: string
+  identity: string | null
+  dockets: { id: number; number: string; cause: string; opened_at: string; closed_at: string | null; state: string; proof: string | null }[]
+  images: { id: number; taken_at: string; shelf: string; used_bytes: number; state: ImageState }[]
+  drives: { id: number; name: string; serial: string; capacity: number }[]
+}
+
+export interface DriveHistory {
+  name: string
+  serial: string
+  capacity: number
+  bus: string | null
+  port: string | null
+  owner: string | null
+  last_seen_at: string | null
+  sightings: { port: string; from: string; until: string }[]
+  writes: { docket_id: number; number: string; computer: string; at: string; state: string; verified: boolean; image_taken_at: string; seconds: number | null }[]
+  tasks: { kind: string; state: string; at: string }[]
+}
+
+export interface DocketEvent { id: number; kind: string; text: string; by: string | null; at: string }

@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { Docket, StationName } from '../api/types'
+import DocketMenu from '../parts/DocketMenu.vue'
 import Spine from '../parts/Spine.vue'
 import ComputerStation from '../stations/ComputerStation.vue'
 import ImageStation from '../stations/ImageStation.vue'
@@ -63,7 +64,9 @@ useKeys({
       <span v-else-if="docket.trouble_since" class="chip">Trouble since {{ moment(docket.trouble_since) }}</span>
       <span v-else-if="docket.trouble_noticed" class="chip">Trouble noticed {{ moment(docket.trouble_noticed) }}</span>
       <span v-if="docket.closed_at" class="chip ok">Signed off {{ moment(docket.closed_at) }}</span>
-      <span class="push muted small">Opened {{ ago(docket.opened_at) }} by {{ docket.opened_by }}</span>
+      <span v-if="docket.waits_for" class="chip hot" :title="docket.waits_note ?? undefined">Waits for {{ docket.waits_for }}</span>
+      <span class="push muted small">Opened {{ ago(docket.opened_at) }} by {{ docket.opened_by }}<template v-if="docket.copied_from">, as {{ docket.copied_from }}</template></span>
+      <DocketMenu :docket="docket" @changed="load" />
     </div>
     <p v-if="docket.broken && !docket.closed_at && docket.stations.find((one) => one.name === docket?.broken?.station)?.state !== 'sealed'" class="message ask broken" role="status">
       A seal was broken {{ ago(docket.broken.at) }}: {{ docket.broken.because }}.

@@ -87,7 +87,7 @@ load()
               <span class="hidden-words">{{ station.state }}</span>
             </li>
           </ol>
-          <div class="next small">{{ next(row) }}<br><span class="muted">opened {{ ago(row.opened_at) }}</span></div>
+          <div class="next small">{{ next(row) }}<br><span v-if="row.waits_for" class="chip hot" :title="row.waits_note ?? undefined">waits for {{ row.waits_for }}</span><span v-else class="muted">opened {{ ago(row.opened_at) }}</span></div>
         </div>
       </section>
       <div v-if="rows && !rows.length" class="empty"><b>No dockets yet</b>Open one for the computer that has to come back.<button type="button" class="btn" @click="making = true">Open a docket…</button></div>

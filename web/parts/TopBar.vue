@@ -23,6 +23,7 @@ const tabs = [
   ['/dockets', 'Dockets'],
   ['/images', 'Images'],
   ['/bench', 'Bench'],
+  ['/records', 'Records'],
 ] as const
 
 useTelling()

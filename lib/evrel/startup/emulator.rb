@@ -86,7 +86,7 @@ module Evrel
       # @return [Integer, nil] place in the list of disks; nil where none was started
       def loaded_from
         started = said.scan(/BdsDxe: starting Boot\S+ "([^"]*)"/).last or return (@firmware == :bios ? 0 : nil)
-        started.first[/#{SERIAL}(\d)/, 1]&.to_i || 0
+        started.first[/#{SERIAL}(\d)/, 1].to_i
       end
 
       # Which of several disks the system runs from: a running system writes to its root, and loaders write to nothing.

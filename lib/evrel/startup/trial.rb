@@ -19,7 +19,8 @@ module Evrel
       # seconds until then; lines: the last of the serial line; text: all that is kept of it; picture: path of a PNG, or nil;
       # milestones as in Course; answer: what the command of the proof gave; from: place among all disks of the one that the system
       # runs from, loader: of the one that the firmware took its loader from; message: what it means.
-      Result = Struct.new(:outcome, :seconds, :lines, :text, :picture, :milestones, :answer, :from, :loader, :message, keyword_init: true) do
+      Result = Struct.new(:outcome, :seconds, :lines, :text, :picture, :milestones, :answer, :from, :loader, :message,
+                          keyword_init: true) do
         def started? = outcome == :reached
       end
       # What is seen while it runs; pictured: whether there is a picture, and a new one.

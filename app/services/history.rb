@@ -1,0 +1,49 @@
+# frozen_string_literal: true
+
+# What a computer or a drive has been through, on one page.
+module History
+  MOST = 200
+
+  module_function
+
+  # @param computer [Computer]
+  # @return [Hash]
+  def of_computer(computer)
+    dockets = computer.dockets.includes(:computer, :writes, seals: :technician).order(id: :desc)
+    images = computer.images.there.order(taken_at: :desc).limit(MOST).includes(:shelf)
+    { name: computer.name, place: computer.place, model: computer.model, firmware: computer.firmware, identity: computer.system_identity,
+      dockets: dockets.map { |docket| docket_row(docket) }, images: images.map { |one| image_row(one) },
+      drives: computer.drives.map { |drive| drive_row(drive) } }
+  end
+
+  # @param drive [Drive]
+  # @return [Hash]
+  def of_drive(drive)
+    latest = ->(model) { model.where(drive:).order(id: :desc).limit(MOST) }
+    drive_row(drive).merge(
+      bus: drive.bus, port: drive.seen&.port, owner: drive.computer&.name, last_seen_at: drive.last_seen_at&.iso8601,
+      sightings: latest.call(DriveSighting).map { |one| sighting(one) },
+      writes: latest.call(Write).includes(:image, docket: %i[computer seals]).map { |write| write_row(write) },
+      tasks: latest.call(DriveTask).map { |task| { kind: task.kind, state: task.state, at: task.created_at.iso8601 } }
+    )
+  end
+
+  def sighting(one) = { port: one.port, from: one.seen_from.iso8601, until: one.seen_until.iso8601 }
+
+  def drive_row(drive) = { id: drive.id, name: "#{drive.maker} #{drive.model}", serial: drive.serial, capacity: drive.capacity }
+
+  def docket_row(docket)
+    { id: docket.id, number: docket.number, cause: docket.cause_name, opened_at: docket.created_at.iso8601,
+      closed_at: docket.closed_at&.iso8601, state: docket.closed_at ? 'signed off' : docket.current_station,
+      proof: docket.seal('start')&.summary.to_s.tr("\n", ', ').presence }
+  end
+
+  def image_row(image)
+    { id: image.id, taken_at: image.taken_at.iso8601, shelf: image.shelf.name, used_bytes: image.used_bytes, state: image.state }
+  end
+
+  def write_row(write)
+    { docket_id: write.docket_id, number: write.docket.number, computer: write.docket.computer.name, at: write.created_at.iso8601,
+      state: write.state, verified: write.verified, image_taken_at: write.image.taken_at.iso8601, seconds: write.seconds&.round(1) }
+  end
+end
