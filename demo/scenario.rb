@@ -7,6 +7,7 @@ require_relative 'office_files'
 require_relative 'bench_drives'
 require_relative 'fleet'
 require_relative 'fleet_records'
+require_relative 'docket_states'
 require_relative 'kept_bench'
 
 module Demo
@@ -67,6 +68,7 @@ module Demo
 
       KeptBench.keep(@now) unless @was_kept
       FleetRecords.new(trouble, @bench).build
+      DocketStates.new(@bench, make: method(:drive)).build
     end
 
     private

@@ -37,6 +37,8 @@ class Screenshots
     click_link 'Images'
     picture('images') { has_css?('tr.on') && has_css?('aside h2') }
     look_inside
+    click_link 'Records'
+    picture('records') { has_css?('tbody tr', minimum: 2) }
   end
 
   private
@@ -99,7 +101,7 @@ class Screenshots
 
   def start
     click_button 'Try starting it'
-    picture('6-start') { has_css?('a.screen img') }
+    picture('6-start') { has_css?('.chip.ok', text: 'Seen to start') && has_css?('a.screen img') }
     click_button 'Sign off: TKT-03 starts'
     find('.head .chip', text: 'Signed off')
   end

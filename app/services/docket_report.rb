@@ -74,7 +74,7 @@ class DocketReport
 
   def stations
     @docket.station_times.map do |name, seal, seconds|
-      { name:, by: seal.technician.name, at: time(seal.created_at), summary: seal.summary.tr("\n", ', '), seconds: }
+      { name:, by: seal.technician.name, at: time(seal.created_at), summary: seal.summary.gsub("\n", ', '), seconds: }
     end
   end
 

@@ -35,7 +35,7 @@ module History
   def docket_row(docket)
     { id: docket.id, number: docket.number, cause: docket.cause_name, opened_at: docket.created_at.iso8601,
       closed_at: docket.closed_at&.iso8601, state: docket.closed_at ? 'signed off' : docket.current_station,
-      proof: docket.seal('start')&.summary.to_s.tr("\n", ', ').presence }
+      proof: docket.seal('start')&.summary.to_s.gsub("\n", ', ').presence }
   end
 
   def image_row(image)

@@ -68,7 +68,7 @@ class Records
     start = docket.seal('start')
     { docket: docket.number, computer: docket.computer.name, place: docket.computer.place, cause: docket.cause_name,
       opened_at: docket.created_at.utc.iso8601, opened_by: docket.opened_by.name, closed_at: docket.closed_at&.utc&.iso8601,
-      closed_by: start&.technician&.name, proof: start&.summary.to_s.tr("\n", ', ').presence, **written(docket.writes.max_by(&:id)),
+      closed_by: start&.technician&.name, proof: start&.summary.to_s.gsub("\n", ', ').presence, **written(docket.writes.max_by(&:id)),
       mends: docket.mends.count { |mend| !mend.undone? } }
   end
 

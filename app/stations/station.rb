@@ -42,7 +42,7 @@ module Stations
       Docket.transaction do
         docket.break_seals(name, because: 'sealed anew', by: technician) if docket.sealed?(name)
         seal = docket.seals.create!(station: name, technician:, summary:, decision:, evidence:)
-        Event.add('sealed', "#{name.capitalize} sealed: #{summary.tr("\n", ', ')}", docket:, technician:)
+        Event.add('sealed', "#{name.capitalize} sealed: #{summary.gsub("\n", ', ')}", docket:, technician:)
         docket.seals.reset
         seal
       end
