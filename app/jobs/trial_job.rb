@@ -45,9 +45,16 @@ TrialJob = Struct.new(:trial_id) do
     end
   end
 
+  # What was read off the disk may say why it is stuck.
+  def chain_says
+    check = @trial.write && StartCheck.where(write: @trial.write).order(:id).last
+    step = check&.steps.to_a.find { |one| one['state'] == 'no' && one['id'] != 'order' }
+    step && "the chain says: #{step['title']}"
+  end
+
   def keep(result)
     from = @plan.started_from(result)
-    message = [result.message, from].compact.join('; ')
+    message = [result.message, from, (chain_says unless result.started?)].compact.join('; ')
     @trial.inputs.destroy_all
     @trial.update!(
       state: 'done', outcome: @plan.outcome(result), seconds: result.seconds, lines: result.lines, text: result.text,

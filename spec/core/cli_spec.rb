@@ -36,7 +36,27 @@ RSpec.describe 'bin/evrel' do
     target = sparse('target', 5 * (1024**3))
     expect(evrel('restore', file('image'), target).first).to eq(0)
     expect(evrel('startup', target)).to match([0, include('state' => 'ok'), ''])
-    expect(evrel('try', target)).to match([0, include('outcome' => 'reached', 'lines' => include(/TKT-09 login:/)), ''])
+    expect(evrel('try', target, '--command', 'cat /etc/hostname', '--expect', 'TKT-09'))
+      .to match([0, include('outcome' => 'reached', 'answer' => /TKT-09/), ''])
+  end
+
+  it 'says why a disk would not start on its computer, mends that, and takes it back' do
+    target = starting_disk
+    change_startup(target) do |volume|
+      run('mmd', '-i', volume, '::EFI/QUAY') && run('mmove', '-i', volume, '::EFI/BOOT/BOOTX64.EFI', '::EFI/QUAY/loader.efi')
+    end
+    File.write(file('computer.json'), '{"firmware": "uefi", "secure_boot": false}')
+    code, chain, = evrel('startup', target, '--computer', file('computer.json'))
+    expect([code, chain['steps'].last]).to match([1, include('id' => 'loader', 'mend' => 'fallback')])
+    before = held(target)
+    expect(evrel('mend', target, 'loader', '--dry')).to match([0, include('title' => /fallback/, 'places' => be_any), ''])
+    expect(held(target)).to eq(before)
+    code, done, = evrel('mend', target, 'loader')
+    expect([code, done]).to match([0, include('mend' => 'fallback', 'state' => 'ok', 'record' => be_a(String))])
+    expect(evrel('startup', target).first).to eq(0)
+    expect(evrel('mend', target, '--undo', done['record'])).to match([0, include('state' => 'no'), ''])
+    expect(evrel('mend', target, 'core')).to match([1, include('error' => 'Refused'), /image/])
+    expect(evrel('startup', target, '--computer', file('nowhere')).first).to eq(2)
   end
 
   it 'plans, and restores by the plan' do
@@ -68,7 +88,7 @@ RSpec.describe 'bin/evrel' do
     expect(evrel('verify', image)).to match([1, include('whole' => false, 'damaged' => be_positive), ''])
     expect(evrel('restore', image, sparse('small', 100 * Disks::MIB))).to match([1, include('error' => 'DoesNotFit'), /partition/])
     expect(evrel('startup', disk)).to match([1, include('state' => 'no'), ''])
-    expect(evrel('try', disk, '--limit', '1', '--expect', 'never')).to match([1, include('outcome' => 'time_limit'), ''])
+    expect(evrel('try', disk, '--limit', '1', '--expect', 'never')).to match([1, include('outcome' => 'stuck'), ''])
   end
 
   it 'gives verdicts on disks, by the rules of the Target station' do

@@ -33,7 +33,7 @@ RSpec.describe Evrel::Startup, 'with disks that are broken in one way' do
       step = worst(chain(one, path))
       expect(step).to have_attributes(id: one.step, state: one.state, title: one.says, mend: one.mend)
       expect(step.remedy).to be_a(String) if one.state == :no && one.mend
-      mended(one, path, step, image) if one.mend && !%w[boot-entry boot-order].include?(one.mend)
+      mended(one, path, step, image) if one.mend && !%w[boot-entry boot-order identities].include?(one.mend)
       expect(starts?(one, path)).to be(one.mend ? true : one.starts) if !one.starts.nil? && (everything || asked.include?(one.id))
     end
   end

@@ -53,6 +53,30 @@ RSpec.describe Evrel::Startup do
     expect(Evrel::Startup::Trial.new(path, format: 'raw', secure_boot: true, limit: 60).run).to be_started
   end
 
+  it 'gives a disk an identity of its own beside its twin, and it starts' do
+    before = open_disk(disk) { |opened| Evrel::Table.read(opened) }
+    draft = open_disk(disk) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) }
+    open_disk(disk, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+    after = open_disk(disk) { |opened| Evrel::Table.read(opened) }
+    expect(after.guid).not_to eq(before.guid)
+    expect(after.partitions.map(&:guid) & before.partitions.map(&:guid)).to be_empty
+    expect(run('sgdisk', '-v', disk)).to include('No problems found')
+    expect(states.values).to all(eq(:ok))
+    expect(Evrel::Startup::Trial.new(disk, format: 'raw').run).to be_started
+  end
+
+  it 'names what is encrypted or made of logical volumes, and looks no further' do
+    change_startup(disk) { |volume| replace(volume, 'loader/entries/office.conf', "linux /vmlinuz\noptions root=/dev/mapper/quay\n") }
+    expect(chain.last).to have_attributes(id: 'root', state: :no)
+    system = sparse('luks', 40 * Disks::MIB)
+    run('cryptsetup', 'luksFormat', '-q', '--pbkdf', 'pbkdf2', '--pbkdf-force-iterations', '1000', system, '-', input: 'a passphrase')
+    copy_in(system, disk, 513 * Disks::MIB)
+    expect(chain.last).to have_attributes(id: 'root', state: :ask, detail: /encrypted/)
+    File.binwrite(disk, "LABELONE#{"\0" * 16}LVM2 001", (513 * Disks::MIB) + 512)
+    File.binwrite(disk, "\0" * 8, 513 * Disks::MIB)
+    expect(chain.last).to have_attributes(id: 'root', state: :ask, detail: /logical volumes/)
+  end
+
   it 'uses the loader that a start entry names' do
     change_startup(disk) { |volume| run('mmove', '-i', volume, '::EFI/BOOT/BOOTX64.EFI', '::EFI/quay.efi') }
     expect(states['loader']).to eq(:no)

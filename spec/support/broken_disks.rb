@@ -220,8 +220,8 @@ module BrokenDisks
                                                                                attached: [{ port: '9', bus: 'USB', word: 'the rescue stick', role: :rescue, starts: true }]) do |_|
     nil
   end
-  broken('a twin is attached', :uefi, 'twin', :ask, /twin is attached/,
-         attached: [{ port: '4', bus: 'SATA', word: 'the old drive', role: :twin, starts: true }]) do |_|
+  broken('a twin is attached', :uefi, 'twin', :ask, /twin is attached/, mend: 'identities',
+                                                                        attached: [{ port: '4', bus: 'SATA', word: 'the old drive', role: :twin, starts: true }]) do |_|
     nil
   end
   broken('a start entry points to a partition that is gone', :uefi, 'entries', :ask, /points to a partition that is gone/, mend: 'boot-entry', starts: true,

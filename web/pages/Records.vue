@@ -64,7 +64,7 @@ load()
             <td><RouterLink :to="`/dockets/${row.id}`" class="mono">{{ row.docket }}</RouterLink><div class="small muted">{{ row.cause }}</div></td>
             <td><RouterLink :to="`/computers/${row.computer_id}`"><b>{{ row.computer }}</b></RouterLink><div class="small muted">{{ row.place }}</div></td>
             <td>{{ row.closed_at ? moment(row.closed_at) : 'open' }}<div class="small muted">{{ row.closed_by }}</div></td>
-            <td>{{ row.proof ?? '–' }}<div class="small muted">{{ row.mends ? `${row.mends} mended, ` : '' }}{{ row.open_points ? `${row.open_points} points left` : '' }}</div></td>
+            <td>{{ row.proof ?? '–' }}<div class="small muted">{{ row.lost ? `${row.lost} files saved first, ` : '' }}{{ row.mends ? `${row.mends} mended, ` : '' }}{{ row.open_points ? `${row.open_points} points left` : '' }}</div></td>
             <td>{{ row.image_taken_at ? moment(row.image_taken_at) : '–' }}<div class="small muted">{{ row.image_shelf }}</div></td>
             <td><RouterLink v-if="row.drive_id" :to="`/drives/${row.drive_id}`" class="mono">{{ row.drive_serial }}</RouterLink><template v-else>–</template><div class="small muted">{{ row.drive_model }}</div></td>
             <td>{{ row.written_bytes ? bytes(row.written_bytes) : '' }}<div class="small muted">{{ predicted(row) }}</div></td>

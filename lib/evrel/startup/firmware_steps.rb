@@ -77,7 +77,7 @@ module Evrel
           @walk.ask(
             'twin', 'A twin is attached',
             "#{twin.word.capitalize} in port #{twin.port} has the same identity: the system may start from either", 'disk GUID',
-            remedy: "Take it out of port #{twin.port} before the first start"
+            remedy: "Take it out of port #{twin.port} before the first start, or give this disk an identity of its own", mend: 'identities'
           )
         end
       end

@@ -4,9 +4,12 @@ module Evrel
   module Startup
     # Where the kernel finds its root.
     class RootSteps
-      # Kinds of volumes that are opened, or put together, before the root can be seen.
-      INSIDE = { 'luks' => 'encrypted: its passphrase is asked for at the start',
-                 'lvm' => 'made of logical volumes, which are put together at the start' }.freeze
+      # What is opened, or put together, before the root can be seen.
+      INSIDE = { encrypted: 'encrypted: its passphrase is asked for at the start',
+                 logical: 'made of logical volumes, which are put together at the start' }.freeze
+      # A physical volume of LVM has its label in one of the first four sectors: this, and its kind 24 bytes behind.
+      LABEL = 'LABELONE'
+      LVM = 'LVM2 001'
       TITLE = 'The kernel finds its root'
       LOST = 'The kernel does not find its root'
 
@@ -29,13 +32,21 @@ module Evrel
         part = @places.find(@spec) || lost
         damage = @places.damage(part)
         @walk.broken('root', 'The root is damaged', damage.message, damage.where, part: part.number) if damage
-        return opened_first(part) if INSIDE.key?(@places.volume(part).kind)
+        return opened_first(part) if inside(part)
 
         found(part)
         [part, @places.volume(part)]
       end
 
       private
+
+      # @return [Symbol, nil] a key of INSIDE
+      def inside(part)
+        return :encrypted if @places.volume(part).kind.start_with?('luks')
+
+        head = part.window(@walk.disk).read(0, [2048, part.size].min)
+        :logical if [0, 512, 1024, 1536].any? { |at| head.byteslice(at, 8) == LABEL && head.byteslice(at + 24, 8) == LVM }
+      end
 
       def lost
         @walk.broken('root', LOST, "#{@spec} is on no part of this disk", @choice.where,
@@ -46,7 +57,7 @@ module Evrel
       def about = { spec: @spec, ramdisk: @ramdisk }
 
       def mapped
-        container = @walk.table.partitions.find { |part| INSIDE.key?(@places.volume(part).kind) }
+        container = @walk.table.partitions.find { |part| inside(part) }
         return opened_first(container) if container
 
         @walk.broken('root', LOST, "#{@spec} lies on an encrypted or a logical volume, and no part of this disk holds one",
@@ -55,7 +66,7 @@ module Evrel
 
       def opened_first(part)
         @walk.ask('root', "#{@spec} lies inside of #{@places.word(part)}",
-                  "That part is #{INSIDE.fetch(@places.volume(part).kind)}; what is inside is not read here", "partition #{part.number}",
+                  "That part is #{INSIDE.fetch(inside(part))}; what is inside is not read here", "partition #{part.number}",
                   part: part.number, remedy: 'Use the trial start')
       end
 
