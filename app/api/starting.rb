@@ -19,6 +19,7 @@ module Api
         end
 
         def trial = @trial ||= TrialStart.find(params['id'])
+        def packs = Array(body_params['packs']).map(&:to_s)
         def mender = MendKeeper.new(docket, technician)
 
         def written!
@@ -109,11 +110,14 @@ module Api
     end
 
     def self.mends(app)
+      # Driver packs that match the computer's hardware, the best first.
+      app.get('/dockets/:id/driver-packs') { answer(DriverShelf.new(StartComputer.new(docket).computer).list) }
+
       # What a mend would change: nothing is written. "step" is the id of a step of the chain that has a mend.
-      app.post('/dockets/:id/mends/draft') { answer(mender.draft(body_params['step'].to_s)) }
+      app.post('/dockets/:id/mends/draft') { answer(mender.draft(body_params['step'].to_s, packs: packs)) }
 
       app.post '/dockets/:id/mends' do
-        mend = mender.apply(body_params['step'].to_s)
+        mend = mender.apply(body_params['step'].to_s, packs: packs)
         status 201
         answer(mend.view)
       end

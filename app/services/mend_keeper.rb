@@ -13,21 +13,23 @@ class MendKeeper
   end
 
   # @param step [String] id of a step of the chain as it was read last
+  # @param packs [Array<String>] names of driver packs, where those are placed
   # @return [Hash] what would be changed
   # @raise [Evrel::Error]
-  def draft(step)
-    kind, about = mend_of(step)
+  def draft(step, packs: [])
+    kind, about = mend_of(step, packs)
     return FirmwareMend.new(@docket).draft(kind) if FIRMWARE.include?(kind)
 
     on_disk(writable: false) { |disk| worked_out(kind, about, disk) }.to_h
   end
 
   # @param step [String]
+  # @param packs [Array<String>]
   # @return [Mend] carried out
   # @raise [Evrel::Error]
-  def apply(step)
+  def apply(step, packs: [])
     open!
-    kind, about = mend_of(step)
+    kind, about = mend_of(step, packs)
     mend = FIRMWARE.include?(kind) ? firmware(kind) : on_disk(writable: true) { |disk| carried_out(kind, about, disk) }
     Event.add('mended', "#{mend.title}: #{mend.before} became #{mend.after}".truncate(500), docket: @docket, technician: @technician)
     Stations::StartStation.new(@docket).read_chain
@@ -59,12 +61,14 @@ class MendKeeper
   private
 
   # What is mended, and how, is what was read off the disk, not what a page says.
-  def mend_of(id)
+  def mend_of(id, packs)
     steps = @docket.start_checks.where(write: @docket.write).order(:id).last&.steps.to_a
     step = steps.find { |one| one['id'] == id && one['mend'] } or
       raise Evrel::Refused.new("the chain has no step “#{id}” that can be mended", where: 'step', hint: 'read the chain again')
 
-    [step['mend'], step['about'].to_h]
+    return [step['mend'], step['about'].to_h] unless step['mend'] == 'drivers'
+
+    [step['mend'], step['about'].to_h.merge('packs' => DriverShelf.new(StartComputer.new(@docket).computer).folders(packs))]
   end
 
   # Only on what this docket has written and read back, and only as long as it is open.

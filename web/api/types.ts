@@ -527,6 +527,8 @@ export interface Mend {
   undone_by: string | null
 }
 
+export interface DriverPack { name: string; provider: string | null; kind: string | null; version: string | null; dated: string | null; device: string; identifier: string }
+
 export interface MendDraft { title: string; before: string; after: string; bytes?: number; places?: [number, number][] }
 
 export interface ChecklistItem {

@@ -113,14 +113,21 @@ module Evrel
       end
 
       def state(volume, part)
-        unless volume.clean? == false
-          return @walk.ok('clean', 'Its file system is clean', 'It was unmounted in order', "partition #{part.number}",
-                          part: part.number)
+        if volume.clean? == false
+          @walk.ask('clean', 'Its file system was not unmounted in order', 'It is checked at the start, which takes longer',
+                    "partition #{part.number}", part: part.number)
+        else
+          @walk.ok('clean', 'Its file system is clean', 'It was unmounted in order', "partition #{part.number}", part: part.number)
         end
+        drivers(part)
+      end
 
-        @walk.ask('clean', 'Its file system was not unmounted in order', 'It is checked at the start, which takes longer',
-                  "partition #{part.number}", part: part.number)
-        nil
+      # What such a system has is in its registry, which is not read here.
+      def drivers(part)
+        device = @walk.computer.hardware&.of(:storage)&.first or return
+        @walk.ask('drivers', 'Whether it has drivers for this computer is not known',
+                  "Its #{device.word} has to be known to the system before it starts", device.modalias,
+                  part: part.number, remedy: 'Place driver packs that match the hardware', mend: 'drivers', about: { number: part.number })
       end
     end
   end
