@@ -61,7 +61,7 @@ class ReportPdf
   end
 
   # The fonts here are subsets: what they lack becomes a question mark, not an error.
-  def clean(text) = text.to_s.encode('Windows-1252', invalid: :replace, undef: :replace, replace: '?').encode('UTF-8')
+  def clean(text) = text.to_s.encode('CP1252', invalid: :replace, undef: :replace, replace: '?').encode('UTF-8')
 
   def local(text) = text ? Time.iso8601(text).localtime.strftime('%-d %b %Y %H:%M') : 'not yet'
 

@@ -2,7 +2,7 @@
 
 module Evrel
   module Startup
-    # The header of a program that a UEFI firmware runs (Microsoft PE/COFF 8.3;
+    # The header of a program that a UEFI firmware runs (PE/COFF specification 8.3;
     # UEFI specification 2.10, 2.1.1).
     class Pe
       # IMAGE_FILE_HEADER.Machine → the word that people use
