@@ -54,9 +54,9 @@ RSpec.describe 'From a docket to a started computer' do
     click_link 'Prove that it starts'
 
     expect(page).to have_css('li', text: 'The kernel finds its root')
-    expect(page).to have_text('Take out the drive in port 4')
+    expect(page).to have_text('A twin is attached')
     click_button 'Try starting it'
-    expect(page).to have_css('.chip', text: /Log-in prompt after/, wait: 100)
+    expect(page).to have_css('.chip', text: 'Seen to start', wait: 100)
     expect(page).to have_css('a.screen img')
     expect(page.evaluate_script("document.querySelector('a.screen img').naturalWidth")).to be > 600
     expect(page).to be_axe_clean

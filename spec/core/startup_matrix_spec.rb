@@ -18,7 +18,7 @@ RSpec.describe Evrel::Startup, 'with disks that are broken in one way' do
   def worst(steps) = steps.find { |step| step.state == :no } || steps.find { |step| step.state == :ask }
 
   def starts?(one, path)
-    Evrel::Startup::Trial.new(path, format: 'raw', firmware: firmware(one), limit: 40, **one.with).run.started?
+    Evrel::Startup::Trial.new(path, format: 'raw', firmware: firmware(one), limit: 90, **one.with).run.started?
   end
 
   # @return [String] the disk as it was
