@@ -75,7 +75,10 @@ function move(by: number) {
 
 async function stamp() {
   if (!ready.value) return
-  if (!(await seal({ drive_id: chosenId.value, reason: reason.value, ...(unplugged.value ? { unplugged: true } : { label: label.value }) }))) label.value = ''
+  const sent = label.value
+  const done = await seal({ drive_id: chosenId.value, reason: reason.value, ...(unplugged.value ? { unplugged: true } : { label: sent }) })
+  // What was typed since the answer stays.
+  if (!done && label.value === sent) label.value = ''
 }
 
 async function startUnplug() {

@@ -11,7 +11,8 @@ module Evrel
         loader: /BdsDxe: starting|Booting from [0-9a-f]{4}:|Welcome to GRUB|EFI stub:/,
         kernel: /Linux version \d|EFI stub: Loaded|Decompressing Linux|Loading Linux/,
         root: /VFS: Mounted root|EXT4-fs \([^)]+\): mounted|Run \S+ as init process|Mounted root/,
-        login: /(?:^|\s)\S*login:\s*\z/i
+        # The kernel may say something behind the prompt.
+        login: /(?:^|\s)\S*login:\s*(?:\z|\[\s*\d+\.\d+\])/i
       }.freeze
       WORDS = { firmware: 'firmware', loader: 'loader', kernel: 'kernel', root: 'root', login: 'log-in' }.freeze
       # What a start does not come back from. The last line of it tells why.
