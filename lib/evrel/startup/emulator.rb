@@ -67,6 +67,8 @@ module Evrel
 
       # The whole process group goes, whatever happened.
       def finish
+        @reader&.kill
+        @line&.close
         return unless @pid && !@status
 
         Process.kill(:KILL, -@pid)
@@ -107,12 +109,14 @@ module Evrel
       # @param names [Array<String>] of keys that are pressed at the same time
       def press(names) = monitor.press(names.grep(KEYS))
 
-      # Connected only for that: a line on which nobody reads holds the machine up.
+      # A line on which nobody reads holds the machine up, and one that is closed at once loses what the machine has not
+      # taken yet: so it stays open, and what comes is read and dropped. It is in the log all the same.
       # @param text [String] for the serial line
       def type(text)
-        UNIXSocket.open(file('line')) { |line| line.write(text) }
-      rescue SystemCallError
-        nil # it has just ended
+        @line ||= UNIXSocket.new(file('line')).tap { |line| @reader = Thread.new { IO.copy_stream(line, ::File::NULL) } }
+        @line.write(text)
+      rescue SystemCallError, IOError
+        @line = nil # it has just ended
       end
 
       private

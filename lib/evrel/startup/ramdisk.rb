@@ -15,6 +15,7 @@ module Evrel
       # A hostile one may unpack for ever.
       LARGEST = 4 * GIB
       MOST_ENTRIES = 200_000
+      MOST_STARTS = 2000 # names in an archive begin so too
       MODULE = /\.ko(?:\.(?:gz|xz|zst))?\z/
       # Lists of modules that are loaded before the root is mounted: of initramfs-tools, and of systemd.
       LISTS = %r{\A(?:conf/modules|etc/modules|etc/modules-load\.d/.*\.conf|usr/lib/modules-load\.d/.*\.conf)\z}
@@ -56,13 +57,30 @@ module Evrel
       def self.module_name(path) = ::File.basename(path).sub(MODULE, '').tr('-', '_')
 
       # @api private
+      # What was read of another takes the place of what was read before.
+      def merge(other)
+        @names.merge!(other.names)
+        @lists.merge!(other.lists)
+        @modules = nil
+      end
+
+      # @api private
       # @param file [File]
       def take(file)
         file.rewind
         while (first = next_archive(file))
           packed = PACKED.keys.find { |magic| first.start_with?(magic) }
-          return unpack(file, PACKED.fetch(packed)) if packed
+          return unpack(file, PACKED.fetch(packed)) && behind(file) if packed
 
+          unknown(first) unless [Cpio::MAGIC, Cpio::WITH_SUMS].include?(first)
+          archive(file, first)
+        end
+      end
+
+      # @api private
+      # Archives that are not packed, up to the end of the file.
+      def plain(file)
+        while (first = next_archive(file))
           unknown(first) unless [Cpio::MAGIC, Cpio::WITH_SUMS].include?(first)
           archive(file, first)
         end
@@ -106,6 +124,32 @@ module Evrel
         Process.wait(process) if process
       end
 
+      # Plain archives may follow on one that is packed, whose end only its tool knows: found by their first bytes, and by
+      # their reaching to the end of the file.
+      def behind(file)
+        starts(file).each do |at|
+          file.seek(at)
+          return merge(Ramdisk.new.tap { |ramdisk| ramdisk.plain(file) })
+        rescue Damaged
+          next # it only looked like one
+        end
+      end
+
+      # @return [Array<Integer>] places at which one may begin: they lie on four bytes
+      def starts(file)
+        file.rewind
+        found = []
+        before = ''.b
+        while found.size < MOST_STARTS && (piece = file.read(MIB))
+          base = file.pos - piece.bytesize - before.bytesize
+          text = before + piece
+          at = -1
+          found << (base + at) while (at = text.index(Cpio::MAGIC, at + 1)) && found.size < MOST_STARTS
+          before = text.byteslice(-[text.bytesize, Cpio::MAGIC.size - 1].min..)
+        end
+        found.select { |place| (place % 4).zero? }.uniq
+      end
+
       def take_unpacked(io)
         found = false
         while (first = next_archive(io))
@@ -113,6 +157,8 @@ module Evrel
           archive(io, first)
         end
         raise Damaged.new('it cannot be unpacked', where: 'initial ramdisk') unless found
+
+        true
       end
     end
   end
