@@ -76,6 +76,16 @@ RSpec.describe 'The proof that it starts' do
     expect(shown['check']['steps'].map { |one| one['id'] }).not_to include('twin')
   end
 
+  it 'shows what a rescue medium that was left in does' do
+    run('cp', '--sparse=always', initrd_disk, plugged('RESCUE-01', '7', 'bus' => 'USB', 'removable' => true, 'capacity' => InitrdDisks::SIZE))
+    call(:post, "#{at}/chain")
+    expect(step('order')).to include('state' => 'no', 'title' => /rescue medium/)
+    call(:post, "#{at}/turn-on")
+    work_off
+    expect(shown['trial']).to include('outcome' => 'rescue', 'message' => /started from port 7, not from the restored disk/)
+    expect(shown['at_hand']['media']).to include({ 'port' => '7', 'word' => 'the rescue medium' })
+  end
+
   it 'keeps a checklist from what is known, with ticks, notes and photos' do
     items = shown['checklist'].to_h { |item| [item['id'], item] }
     expect(items.keys).to include('first', 'twin', 'clock', 'fresh')

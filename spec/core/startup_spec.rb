@@ -60,6 +60,9 @@ RSpec.describe Evrel::Startup do
     after = open_disk(disk) { |opened| Evrel::Table.read(opened) }
     expect(after.guid).not_to eq(before.guid)
     expect(after.partitions.map(&:guid) & before.partitions.map(&:guid)).to be_empty
+    uuids = open_disk(disk) { |opened| after.partitions.map { |part| Evrel::Volume.recognise(part.window(opened)).uuid } }
+    expect(uuids & [StartingDisks::IDS[:system_uuid], StartingDisks::IDS[:recovery_uuid], '2222-2222']).to be_empty
+    [513, 2047].each { |start| run('e2fsck', '-fn', "#{disk}?offset=#{start * Disks::MIB}") }
     expect(run('sgdisk', '-v', disk)).to include('No problems found')
     expect(states.values).to all(eq(:ok))
     expect(Evrel::Startup::Trial.new(disk, format: 'raw').run).to be_started

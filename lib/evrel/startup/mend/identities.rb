@@ -1,66 +1,99 @@
 # frozen_string_literal: true
 
+require 'open3'
 require 'securerandom'
 
 module Evrel
   module Startup
     module Mend
-      # New identities for a disk whose twin stays in use: of the disk and its
-      # partitions, and in the start-up files that name them. Those of the volumes
-      # are made anew by the tools of their systems.
+      # New identities for a disk whose twin stays in use: of the disk, its
+      # partitions and their volumes, and in the start-up files that name them.
       class Identities
         include Mend
 
+        # Serial number in the first sector of a volume: offset and bytes (FAT specification, pages 11 and 12; NTFS as
+        # mkntfs writes it).
+        SERIALS = { 'fat12' => [39, 4], 'fat16' => [39, 4], 'fat32' => [67, 4], 'ntfs' => [72, 8] }.freeze
+
         # @return [Draft]
-        # @raise [Refused] where the disk has no GPT
+        # @raise [Refused] where the disk has no GPT, or a file that names an identity cannot be changed in place
+        # @raise [Damaged] where a tool refuses a volume
         def draft
           raise Refused.new('only a disk with a GPT gets new identities here', where: 'sector 0') unless table.kind == 'gpt'
 
-          was = table.guid
-          renewed = parts_renewed
-          fresh = table_with(renewed)
-          references = rewritten(renewed)
-          draft_of(fresh.pieces(disk.size) + references, title: 'Give the disk and its partitions new identities', before: was,
-                                                         after: "#{fresh.guid}, and #{renewed.size} new partition GUIDs")
+          @volumes = table.partitions.to_h { |part| [part.number, @context.places.volume(part)] }
+          fresh = fresh_table
+          pieces = fresh.pieces(disk.size) + table.partitions.flat_map { |part| inside(part) }
+          draft_of(pieces, title: 'Give the disk and its volumes identities of their own', before: table.guid,
+                           after: "#{fresh.guid}, with #{guids.size} new partition GUIDs and #{uuids.size} of volumes")
         end
 
         private
 
-        def parts_renewed = table.partitions.to_h { |part| [part.guid, SecureRandom.uuid] }
+        def guids = @guids ||= table.partitions.to_h { |part| [part.guid, SecureRandom.uuid] }
 
-        def table_with(renewed)
-          parts = table.partitions.map { |part| part.dup.tap { |copy| copy.guid = renewed.fetch(part.guid) } }
+        # @return [Hash{String=>String}] of volumes whose kind can be told anew: old identity → new one of the same form
+        def uuids
+          @uuids ||= @volumes.values.select { |volume| volume.uuid && (ext?(volume) || SERIALS.key?(volume.kind)) }
+                             .to_h { |volume| [volume.uuid, ext?(volume) ? SecureRandom.uuid : serial_like(volume.uuid)] }
+        end
+
+        def ext?(volume) = volume.kind.start_with?('ext')
+        def serial_like(text) = text.gsub(/\h/) { SecureRandom.hex(1)[0].upcase }
+
+        def fresh_table
+          parts = table.partitions.map { |part| part.dup.tap { |copy| copy.guid = guids.fetch(part.guid) } }
           Table::Gpt.new(sector: table.sector, guid: SecureRandom.uuid, first_usable: table.first_usable, last_usable: table.last_usable,
                          partitions: parts, entry_count: table.entry_count, boot_code: table.boot_code).with_hybrid(table.hybrid)
         end
 
-        # They have the same length: byte for byte, where they stand. Several in one sector become one piece.
-        # @raise [Refused] where a file that names one cannot be changed in place
-        def rewritten(renewed)
-          found = table.partitions.flat_map do |part|
-            files = Layout::References.new(part.window(disk))
-            places = files.places(renewed.transform_keys(&:downcase))
-            unplaced(files, renewed, places)
-            places.map { |one| [part.start + one.offset, one.text] }
+        # @return [Array<(Integer, String)>]
+        def inside(part)
+          volume = @volumes.fetch(part.number)
+          found = references(part)
+          return [] if found.empty? && !uuids.key?(volume.uuid)
+
+          Overlay.new(disk.path).edit(part) do |path|
+            renew(volume, path) if uuids.key?(volume.uuid)
+            found.each { |one| ::File.binwrite(path, one.text, one.offset) }
           end
-          sectors(found)
         end
 
-        def unplaced(files, renewed, places)
-          named = files.named(renewed.keys.map(&:downcase)).map(&:first).uniq - places.map(&:path)
-          raise Refused.new("#{named.first} names a partition in a way that cannot be changed in place", where: named.first) if named.any?
+        # They have the same length: byte for byte, where they stand.
+        def references(part)
+          renewed = guids.merge(uuids).transform_keys(&:downcase)
+          files = Layout::References.new(part.window(disk))
+          places = files.places(renewed)
+          named = files.named(renewed.keys).map(&:first).uniq - places.map(&:path)
+          return places if named.empty?
+
+          raise Refused.new("#{named.first} names a partition in a way that cannot be changed in place", where: named.first)
         end
 
-        def sectors(found)
-          changed = {}
-          found.each do |offset, text|
-            first = offset / 512 * 512
-            last = (offset + text.bytesize - 1) / 512 * 512
-            bytes = (first..last).step(512).map { |at| changed[at] || disk.read(at, 512) }.join
-            bytes[offset - first, text.bytesize] = text
-            (first..last).step(512) { |at| changed[at] = bytes.byteslice(at - first, 512) }
+        def renew(volume, path)
+          return renew_ext(volume, path) if ext?(volume)
+
+          offset, length = SERIALS.fetch(volume.kind)
+          bytes = [uuids.fetch(volume.uuid).delete('-')].pack('H*').reverse
+          copies(volume).each { |at| ::File.binwrite(path, bytes.byteslice(0, length), at + offset) }
+        end
+
+        # FAT32 names its copy; that of NTFS is the volume's last sector.
+        def copies(volume)
+          case volume
+          when Volume::Fat then [0, *(volume.boot.backup_sector * volume.boot.sector_size if volume.bits == 32)]
+          when Volume::Ntfs then [0, volume.boot.sector_count * volume.boot.sector_size]
           end
-          changed.sort
+        end
+
+        # Its checksums are made with the UUID: the tool asks for a check first.
+        def renew_ext(volume, path)
+          [%w[e2fsck -fy], ['tune2fs', '-U', uuids.fetch(volume.uuid)]].each do |command|
+            said, status = Open3.capture2e(*command, path)
+            next if status.success? || (command.first == 'e2fsck' && status.exitstatus == 1)
+
+            raise Damaged.new("#{command.first} refuses: #{said.strip.lines.last.to_s.strip}", where: 'volume')
+          end
         end
       end
     end
