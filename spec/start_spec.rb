@@ -3,6 +3,7 @@
 require 'English'
 require 'capybara/rspec'
 require 'net/http'
+require 'selenium-webdriver'
 require 'timeout'
 
 # The command itself, with a data folder and ports of its own.
