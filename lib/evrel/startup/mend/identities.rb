@@ -32,9 +32,11 @@ module Evrel
 
         def guids = @guids ||= table.partitions.to_h { |part| [part.guid, SecureRandom.uuid] }
 
+        # A short serial that is a piece of a GUID could not be told from it in a file: it stays.
         # @return [Hash{String=>String}] of volumes whose kind can be told anew: old identity → new one of the same form
         def uuids
           @uuids ||= @volumes.values.select { |volume| volume.uuid && (ext?(volume) || SERIALS.key?(volume.kind)) }
+                             .reject { |volume| guids.keys.any? { |guid| guid.downcase.include?(volume.uuid.downcase) } }
                              .to_h { |volume| [volume.uuid, ext?(volume) ? SecureRandom.uuid : serial_like(volume.uuid)] }
         end
 
