@@ -24,13 +24,15 @@ class Records
   def csv
     CSV.generate do |csv|
       csv << COLUMNS
-      dockets(Docket.all).each { |docket| csv << COLUMNS.map { |name| table(docket)[name.to_sym] } }
+      dockets(Docket.all).each { |docket| csv << table(docket).values_at(*COLUMNS.map(&:to_sym)) }
     end
   end
 
   private
 
-  def dockets(scope) = scope.includes(:computer, :opened_by, :writes, :mends, seals: :technician).order(id: :desc)
+  def dockets(scope)
+    scope.includes(:computer, :opened_by, :mends, seals: :technician, writes: [:drive, { image: :shelf }]).order(id: :desc)
+  end
 
   def filtered
     scope = @params['all'] == 'yes' ? Docket.all : Docket.where.not(closed_at: nil)

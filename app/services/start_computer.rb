@@ -36,7 +36,7 @@ class StartComputer
   end
 
   # @return [Array<Evrel::Startup::Computer::Attached>] every other disk
-  def attached = others.map { |drive| one_attached(drive, AttachedDrives.contents(drive)) }
+  def attached = @attached ||= others.map { |drive| one_attached(drive, AttachedDrives.contents(drive)) }
 
   # @return [Array<StandIns::Drive>] other disks, in the order in which the firmware looks at them
   def others = AttachedDrives.list.reject { |drive| @seen && drive.key == @seen.key }

@@ -1,21 +1,11 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
-import { api, errorText } from '../api/client'
 import type { ComputerHistory } from '../api/types'
 import { bytes, moment } from '../words/format'
+import { useHistory } from './useHistory'
 
 /** What a computer has been through. */
 const props = defineProps<{ id: string }>()
-const history = ref<ComputerHistory | null>(null)
-const error = ref('')
-watch(() => props.id, async () => {
-  try {
-    history.value = await api.get<ComputerHistory>(`/computers/${props.id}/history`)
-    document.title = `${history.value.name} · Evrel`
-  } catch (problem) {
-    error.value = errorText(problem)
-  }
-}, { immediate: true })
+const { history, error } = useHistory<ComputerHistory>(() => `/computers/${props.id}/history`, (one) => one.name)
 </script>
 
 <template>

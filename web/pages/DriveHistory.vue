@@ -1,22 +1,12 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
-import { api, errorText } from '../api/client'
 import type { DriveHistory } from '../api/types'
 import { bytes, moment, span } from '../words/format'
+import { useHistory } from './useHistory'
 
 /** What a drive has been through. */
 const KINDS: Record<string, string> = { count: 'Counted what is on it', save: 'Files saved', image: 'Image taken', clean: 'Cleaned', capacity: 'Capacity tested' }
 const props = defineProps<{ id: string }>()
-const history = ref<DriveHistory | null>(null)
-const error = ref('')
-watch(() => props.id, async () => {
-  try {
-    history.value = await api.get<DriveHistory>(`/drives/${props.id}/history`)
-    document.title = `${history.value.serial} · Evrel`
-  } catch (problem) {
-    error.value = errorText(problem)
-  }
-}, { immediate: true })
+const { history, error } = useHistory<DriveHistory>(() => `/drives/${props.id}/history`, (one) => one.serial)
 </script>
 
 <template>

@@ -52,20 +52,11 @@ module Evrel
         [] # what cannot be read is carried over as it is
       end
 
-      def fat(volume)
-        spare = volume.boot.backup_sector if volume.bits == 32
-        copies = [0, *(spare * volume.boot.sector_size if spare&.between?(1, volume.boot.reserved_sectors - 1))]
-        copies.filter_map do |at|
-          hidden(at, volume.boot.sector_size)
-        end
-      end
+      def fat(volume) = volume.boot_copies.filter_map { |at| hidden(at, volume.boot.sector_size) }
 
-      # The copy of the boot sector is the last sector of the volume.
       def ntfs(volume)
         sector = volume.boot.sector_size.to_i
-        [0, volume.boot.sector_count * sector].filter_map do |at|
-          hidden(at, sector) if at + 512 <= @disk.size && @disk.read(at + 3, 4) == 'NTFS'
-        end
+        volume.boot_copies.filter_map { |at| hidden(at, sector) if at + 512 <= @disk.size && @disk.read(at + 3, 4) == 'NTFS' }
       end
 
       # Logical partitions may count from their own record: such a number stays right.

@@ -21,13 +21,6 @@ module Evrel
         folder && new(volume, folder, version)
       end
 
-      # @return [Array<String>] versions of the kernels that a system has modules for
-      def self.versions(volume)
-        FOLDERS.select { |path| volume.exist?(path) }.flat_map { |path| volume.entries(path).select(&:directory?).map(&:name) }.uniq
-      rescue NotFound
-        []
-      end
-
       attr_reader :folder, :version
 
       def initialize(volume, folder, version)

@@ -46,12 +46,6 @@ module Evrel
       # @return [Array<String>] names of modules as `lsmod` says them, so far as they lie in it
       def modules = @modules ||= names.keys.grep(MODULE).map { |name| Ramdisk.module_name(name) }.uniq
 
-      # @return [Array<String>] modules that it is told to load
-      def loaded = lists.values.flat_map { |text| text.each_line.map { |line| line.sub(/#.*/, '').strip.split.first } }.compact.uniq
-
-      # @return [Boolean] whether it can take over from the kernel
-      def init? = %w[init sbin/init etc/init bin/init].any? { |name| names.key?(name) } || names.empty?
-
       # @param path [String]
       # @return [String]
       def self.module_name(path) = ::File.basename(path).sub(MODULE, '').tr('-', '_')

@@ -70,6 +70,12 @@ module Evrel
         Runs.merged(@fat.each_used_run, cluster_size, @data_offset - (2 * cluster_size), &block)
       end
 
+      # @return [Array<Integer>] bytes at which its boot sector and the copy of that lie (FAT32 names it)
+      def boot_copies
+        spare = boot.backup_sector if bits == 32
+        [0, *(spare * boot.sector_size if spare&.between?(1, boot.reserved_sectors - 1))]
+      end
+
       # FAT entry 1 holds "was unmounted in order" (specification, page 18).
       def clean?
         case bits

@@ -46,6 +46,9 @@ module Evrel
       # @return [String] the serial number
       def uuid = format('%016X', boot.serial)
 
+      # @return [Array<Integer>] bytes at which its boot sector and the copy of that lie: the volume's last sector
+      def boot_copies = [0, boot.sector_count * boot.sector_size.to_i]
+
       def label
         found = @mft.resident(@mft.record(VOLUME_RECORD), NtfsAttribute::VOLUME_NAME)
         text = found&.value.to_s.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)

@@ -21,16 +21,10 @@ module Evrel
 
         private
 
-        # FAT32 names its copy; that of NTFS is the volume's last sector.
         def copies(volume)
-          case volume
-          when Volume::Fat then [0,
-                                 *(if volume.bits == 32 && volume.boot.backup_sector.positive?
-                                     volume.boot.backup_sector * volume.boot.sector_size
-                                   end)]
-          when Volume::Ntfs then [0, volume.boot.sector_count * volume.boot.sector_size]
-          else raise Refused.new("a #{volume.kind} volume does not say where it lies", where: "partition #{@context.part.number}")
-          end
+          return volume.boot_copies if volume.respond_to?(:boot_copies)
+
+          raise Refused.new("a #{volume.kind} volume does not say where it lies", where: "partition #{@context.part.number}")
         end
 
         def with_place(sector, part)

@@ -77,15 +77,7 @@ module Evrel
 
           offset, length = SERIALS.fetch(volume.kind)
           bytes = [uuids.fetch(volume.uuid).delete('-')].pack('H*').reverse
-          copies(volume).each { |at| ::File.binwrite(path, bytes.byteslice(0, length), at + offset) }
-        end
-
-        # FAT32 names its copy; that of NTFS is the volume's last sector.
-        def copies(volume)
-          case volume
-          when Volume::Fat then [0, *(volume.boot.backup_sector * volume.boot.sector_size if volume.bits == 32)]
-          when Volume::Ntfs then [0, volume.boot.sector_count * volume.boot.sector_size]
-          end
+          volume.boot_copies.each { |at| ::File.binwrite(path, bytes.byteslice(0, length), at + offset) }
         end
 
         # Its checksums are made with the UUID: the tool asks for a check first.

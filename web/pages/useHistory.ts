@@ -1,0 +1,17 @@
+import { ref, watch, type Ref } from 'vue'
+import { api, errorText } from '../api/client'
+
+/** What something has been through, loaded anew whenever another is asked for. */
+export function useHistory<History>(path: () => string, name: (history: History) => string) {
+  const history = ref<History | null>(null) as Ref<History | null>
+  const error = ref('')
+  watch(path, async (now) => {
+    try {
+      history.value = await api.get<History>(now)
+      document.title = `${name(history.value)} · Evrel`
+    } catch (problem) {
+      error.value = errorText(problem)
+    }
+  }, { immediate: true })
+  return { history, error }
+}
