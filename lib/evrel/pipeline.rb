@@ -37,8 +37,9 @@ module Evrel
       end
       yield(*taken(pending.shift)) until pending.empty?
     ensure
+      # None is killed: an answer that was half taken would be the next one's.
+      queue&.clear
       queue&.close
-      workers&.each(&:kill)
       workers&.each(&:join)
     end
 

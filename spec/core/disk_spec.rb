@@ -106,11 +106,24 @@ RSpec.describe Evrel::Disk do
   end
 
   describe Evrel::Disk::Web do
-    it_behaves_like('a disk to read') do
-      let(:disk) do
-        FileUtils.mkdir_p(file('web'))
-        FileUtils.mv(three_parts, file('web/disk'))
-        Evrel::Image::Opener.new(Evrel::Shelf::Web.new(served(file('web'))), 'disk').open.disk
+    let(:disk) do
+      FileUtils.mkdir_p(file('web'))
+      FileUtils.mv(three_parts, file('web/disk'))
+      Evrel::Image::Opener.new(Evrel::Shelf::Web.new(served(file('web'))), 'disk').open.disk
+    end
+
+    it_behaves_like 'a disk to read'
+
+    it 'gives nobody the answer that another did not wait for' do
+      noise = Random.new(5).bytes(40 * Disks::MIB) # more than it keeps
+      FileUtils.mkdir_p(file('web'))
+      File.binwrite(file('web/noise'), noise)
+      web = Evrel::Shelf::Web.new(served(file('web'))).open('noise')
+      20.times do |number|
+        reader = Thread.new { (0...40).cycle { |place| web.read(place * Disks::MIB, 512) } }
+        sleep(0.001 * number)
+        reader.kill.join
+        expect(web.read(number * Disks::MIB, 512) == noise[number * Disks::MIB, 512]).to be(true), "place #{number}"
       end
     end
   end

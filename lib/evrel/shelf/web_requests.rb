@@ -60,6 +60,9 @@ module Evrel
       def complete!(answer, length, path, offset)
         raise Unsupported.new('the server does not give ranges of a file', where: path) if answer.is_a?(Net::HTTPOK)
 
+        given = answer['content-range']
+        raise Net::HTTPBadResponse, "it gives #{given}" if given && !given.start_with?("bytes #{offset}-", 'bytes */')
+
         got = answer.is_a?(Net::HTTPPartialContent) ? answer.body.to_s.bytesize : 0
         return if got == length
 
@@ -74,7 +77,7 @@ module Evrel
         tries = 0
         begin
           tries += 1
-          answer = @lock.synchronize { connection.request(asked) }
+          answer = @lock.synchronize { exchange(asked) }
           signed_in!(answer)
           raise Unreadable, 'the index page is too large' if limit && answer.body.to_s.bytesize > limit
 
@@ -90,6 +93,14 @@ module Evrel
           sleep WAIT * (2**(tries - 1))
           retry
         end
+      end
+
+      # A connection whose answer was not taken whole, because the thread was
+      # ended meanwhile too, would give it to the next request.
+      def exchange(asked)
+        answer = connection.request(asked)
+      ensure
+        drop unless answer
       end
 
       def signed_in!(answer)
