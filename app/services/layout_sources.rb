@@ -30,7 +30,7 @@ module LayoutSources
     source = Evrel::Layout::Source.of(opened)
     identities = source.parts.map { |part| part.guid.to_s.downcase }.reject(&:empty?)
     references = source.parts.flat_map do |part|
-      Evrel::Layout::References.new(Evrel::Disk::Window.new(opened.disk, part.start, part.size)).named(identities)
+      Evrel::Layout::References.new(Evrel::Disk::Window.new(opened.disk, part.start, part.size)).named(identities, source.table)
     end
     Known.new(source:, references:)
   end

@@ -142,7 +142,10 @@ module Stations
     def references
       changed = layout.rewrites
       return [] if layout.plan.renewed.empty?
-      return [fact('references', :ok, 'Nothing names the old identities', 'No fstab, loader entry or GRUB configuration')] if changed.empty?
+      if changed.empty?
+        return [fact('references', :ok, 'Nothing names the old identities',
+                     'No fstab, loader entry, GRUB configuration or store')]
+      end
 
       files = Evrel::Units.list(changed.map { |one| one[:path] }.uniq)
       if layout.plan.wish.rewrite?

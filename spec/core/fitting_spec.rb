@@ -146,6 +146,47 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
     expect(File.read(file('copied'))).to include("PARTUUID=#{system.guid} ro")
   end
 
+  # What is started is named by place on an MBR, by identity on a GPT.
+  describe 'with a store that names its partition' do
+    let(:disk) { store_disk(firmware) }
+
+    def root = open_disk(target) { |to| Evrel::Startup.chain(to, 'firmware' => firmware.to_s) }.find { |step| step.id == 'root' }
+    def moved = { 'way' => 'by_hand', 'parts' => { (firmware == :bios ? '1' : '2') => { 'start' => 600 * mib } } }
+
+    %i[uefi bios].each do |kind|
+      context "by #{kind}" do
+        let(:firmware) { kind }
+
+        it 'tells the store where the partition went, and what it is called now' do
+          [moved, { 'identity' => 'renew' }, moved.merge('identity' => 'renew')].each do |wish|
+            fitted(wish)
+            expect(root.state).to eq(:ok)
+          end
+          fitted(moved.merge('identity' => 'renew', 'rewrite' => false))
+          expect(root.state).to eq(:no)
+        end
+
+        it 'leaves it alone where the partition stays what and where it was' do
+          fitted({ 'way' => 'as_in_image' })
+          expect(run('cmp', '-n', (190 * mib).to_s, '-i', mib.to_s, disk, target)).to be_empty
+        end
+      end
+    end
+
+    context 'from an MBR to a GPT' do
+      let(:firmware) { :bios }
+
+      it 'tells it the new name' do
+        fitted({ 'way' => 'as_in_image', 'table' => 'gpt' })
+        store, part = open_disk(target) do |to|
+          table = Evrel::Table.read(to)
+          [Evrel::Store.new(Evrel::Volume.recognise(table.partitions.first.window(to)).file_head('/Boot/BCD', mib)), table.partitions.first]
+        end
+        expect(store.devices.map(&:guid).uniq).to eq([part.guid])
+      end
+    end
+  end
+
   it 'ends byte for byte alike, wherever it is killed' do
     wish = { 'way' => 'by_hand', 'parts' => { '2' => { 'size' => 1200 * mib }, '3' => { 'start' => 1500 * mib, 'size' => 60 * mib } } }
     fitted(wish)

@@ -38,6 +38,9 @@ RSpec.describe Evrel::Startup do
     change_startup(disk) { |volume| replace(volume, 'EFI/BOOT/BOOTX64.EFI', File.binread(cut)) }
     expect(chain.find { |step| step.id == 'entry' }).to have_attributes(state: :ok, title: 'The loader holds the kernel itself')
     expect(states.values).to all(eq(:ok))
+    # Where it is told its root in there, the disk cannot have another identity.
+    expect { open_disk(disk) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) } }
+      .to raise_error(Evrel::Refused, /would not start any more/)
     expect(Evrel::Startup::Trial.new(disk, format: 'raw').run).to be_started
   end
 
@@ -66,6 +69,36 @@ RSpec.describe Evrel::Startup do
     expect(run('sgdisk', '-v', disk)).to include('No problems found')
     expect(states.values).to all(eq(:ok))
     expect(Evrel::Startup::Trial.new(disk, format: 'raw').run).to be_started
+  end
+
+  it 'gives a disk with an MBR a signature of its own, and it starts' do
+    path = initrd_disk(:bios)
+    draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) }
+    open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+    expect(JSON.parse(run('sfdisk', '--json', path))['partitiontable']['id']).not_to include(draft.before)
+    expect(chain(path, firmware: 'bios').map(&:state)).to all(eq(:ok))
+    expect(Evrel::Startup::Trial.new(path, format: 'raw', firmware: 'bios', limit: 90).run).to be_started
+  end
+
+  %i[uefi bios].each do |firmware|
+    it "gives a disk an identity of its own whose store names its partition, #{firmware}" do
+      path = store_disk(firmware)
+      states = -> { chain(path, firmware: firmware.to_s).to_h { |step| [step.id, step.state] } }
+      expect(states.call).to include('root' => :ok, 'system' => :ok)
+      before = open_disk(path) { |opened| Evrel::Table.read(opened) }
+      draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) }
+      open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+      after = open_disk(path) { |opened| Evrel::Table.read(opened) }
+      expect([before, after].map { |table| table.partitions.map(&:guid) }.reduce(:&)).to be_empty
+      expect(JSON.parse(run('sfdisk', '--json', path))['partitiontable']['id'].downcase.delete_prefix('0x')).to eq(after.guid)
+      expect(states.call).to include('root' => :ok, 'system' => :ok)
+      if firmware == :bios
+        change_store_volume(path, :bios) { |folder| FileUtils.cp("#{folder}/Boot/BCD", file('store')) }
+      else
+        in_esp(path, megabytes: 64) { |volume| run('mcopy', '-i', volume, '::EFI/Quay/Boot/BCD', file('store')) }
+      end
+      expect(run('hivexml', file('store'))).to include('9dea862c-5cdd-4e70-acc1-f32b344d4795')
+    end
   end
 
   it 'names what is encrypted or made of logical volumes, and looks no further' do
@@ -151,7 +184,7 @@ RSpec.describe Evrel::Startup do
     end
   end
 
-  describe Evrel::Startup::Store do
+  describe Evrel::Store do
     it 'is a hive in the eyes of another reader too, and survives being spoiled' do
       bytes = MadeHive.store(part: StoreDisks::PART, disk: StoreDisks::GUID, path: '/System/loader.efi')
       File.binwrite(file('store'), bytes)

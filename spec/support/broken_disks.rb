@@ -287,6 +287,16 @@ module BrokenDisks
          mend: 'partition-guid') do |path|
     run('sgdisk', '-u', '2:R', path)
   end
+  broken('the store names the place of another partition', :store_bios, 'root', :no, /points to a partition that is not there/,
+         mend: 'store') do |path|
+    change_store_volume(path, :bios) do |folder|
+      File.binwrite("#{folder}/Boot/BCD", MadeHive.store_mbr(offset: 63 * 512, signature: StoreDisks::SIGNATURE.hex, path: StoreDisks::LOADER))
+    end
+  end
+  broken('the disk has another signature than its store says', :store_bios, 'root', :no, /points to a partition that is not there/,
+         mend: 'store') do |path|
+    File.binwrite(path, [0x7e57ab1e].pack('V'), 440)
+  end
   broken('the system’s loader is missing', :store, 'system', :no,
          /loader.efi is missing/) do |path|
     change_store_volume(path, :uefi) do |folder|

@@ -100,10 +100,11 @@ module Evrel
       end
 
       def references
-        return [] if @plan.renewed.empty? || !@plan.wish.rewrite?
+        return [] unless @plan.renames? && @plan.wish.rewrite?
 
-        References.new(@disk).places(@plan.renewed).map do |found|
-          patch(found.offset, found.text, "#{found.path} names #{found.old}")
+        files = References.new(@disk)
+        (files.places(@plan.renewed) + files.devices { |device| @plan.named_by(device) }).select(&:offset).map do |one|
+          patch(one.offset, one.text, "#{one.path} names #{one.old}")
         end
       end
 

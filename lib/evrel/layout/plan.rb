@@ -51,6 +51,16 @@ module Evrel
                            .reject { |old, new| old.empty? || new.nil? || new.empty? || old == new || old.size != new.size }
       end
 
+      # @return [Boolean] whether a start-up program's store would not find a part any more by what it was in the image
+      def renames? = parts.any? { |place| renamed?(place) }
+
+      # @param device [Store::Device] that names a part by what it is in the image
+      # @return [String, nil] the device as it names the same part on the target; nil where it can stay as it is
+      def named_by(device)
+        place = parts.find { |one| device.gpt? ? one.part.guid.to_s.casecmp?(device.guid) : starts_at?(one, device) }
+        device.naming(table, guid: entry_of(place).guid, start: place.start) if place && renamed?(place)
+      end
+
       # @return [Integer] bytes behind the last part that nothing uses
       def free_at_end
         last = places.empty? ? pieces.map { |piece| piece.target_start + piece.size }.max.to_i : places.map(&:end).max
@@ -90,7 +100,15 @@ module Evrel
 
       private
 
-      def identity_of(place) = table&.partitions&.find { |one| one.number == place.number }&.guid.to_s.downcase
+      def starts_at?(place, device) = @disk_guid == device.disk && place.part.start == device.offset
+
+      def entry_of(place) = table&.partitions&.find { |one| one.number == place.number }
+      def identity_of(place) = entry_of(place)&.guid.to_s.downcase
+
+      def renamed?(place)
+        entry = entry_of(place) or return false
+        !entry.guid.to_s.casecmp?(place.part.guid.to_s) || (table.kind == 'mbr' && place.moves?)
+      end
 
       # FAT is copied file by file: the volume is unpacked beside the new one.
       def scratch_of(place)
@@ -100,7 +118,7 @@ module Evrel
       end
 
       def part_to_h(place)
-        entry = table&.partitions&.find { |one| one.number == place.number }
+        entry = entry_of(place)
         { number: place.number, image_part: (place.part.number unless place.kept?), name: place.part.word, role: place.part.role,
           start_bytes: place.start, size_bytes: place.size, first_lba: entry&.first_lba, last_lba: entry&.last_lba,
           type: entry&.type, guid: entry&.guid, attributes: entry&.attributes, how: place.how, change: place.change,

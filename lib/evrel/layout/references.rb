@@ -3,11 +3,13 @@
 module Evrel
   module Layout
     # Which files of a volume name a partition or a disk by its identity, and
-    # where: fstab, loader entries, GRUB's configuration.
+    # where: fstab, loader entries, GRUB's configuration, and the stores of
+    # start-up programs, which name partitions by their place too.
     class References
       # Files that name partitions, with * for one name.
       FILES = %w[/etc/fstab /etc/crypttab /etc/kernel/cmdline /boot/grub/grub.cfg /boot/grub2/grub.cfg /grub/grub.cfg /grub2/grub.cfg
                  /boot/loader/entries/*.conf /loader/entries/*.conf /EFI/*/grub.cfg].freeze
+      STORES = %w[/EFI/*/Boot/BCD /EFI/BOOT/BCD /Boot/BCD].freeze
       LARGEST = MIB
 
       # offset is a byte of the volume, nil where the text cannot be replaced
@@ -20,9 +22,14 @@ module Evrel
       end
 
       # @param identities [Array<String>]
+      # @param table [Table::Gpt, Table::Mbr, nil] of the disk: what stores name of it counts too
       # @return [Array<(String, String)>] path and identity, each once
-      def named(identities)
-        texts.flat_map { |entry, text| identities.select { |one| text.downcase.include?(one) }.map { |one| [entry.path, one] } }
+      def named(identities, table = nil)
+        found = texts.flat_map { |entry, text| identities.select { |one| text.downcase.include?(one) }.map { |one| [entry.path, one] } }
+        found + stores.flat_map do |entry, store|
+          store.devices.filter_map { |device| table && device.part(table)&.guid&.downcase }.uniq.intersection(identities)
+               .map { |one| [entry.path, one] }
+        end
       end
 
       # @return [Hash{String=>String}] path → contents, of every such file
@@ -39,28 +46,54 @@ module Evrel
         end
       end
 
+      # Where the stores of this volume name a partition that is to be named otherwise.
+      # @yieldparam device [Store::Device]
+      # @yieldreturn [String, nil] the device as it is to be
+      # @return [Array<Found>]
+      def devices
+        stores.flat_map do |entry, store|
+          store.devices.flat_map do |device|
+            wanted = yield(device)
+            wanted && wanted != device.bytes ? in_store(entry, device, wanted) : []
+          end
+        end
+      end
+
       private
 
       def texts
-        @texts ||= begin
-          volume, = Volume.recognise_or_unknown(@disk)
-          @volume = volume
-          volume.browsable? ? files.map { |entry| [entry, volume.file_head(entry.path, LARGEST).force_encoding('UTF-8').scrub('?')] } : []
-        end
+        @texts ||= files(FILES).map { |entry| [entry, volume.file_head(entry.path, LARGEST).force_encoding('UTF-8').scrub('?')] }
       rescue Damaged, Unreadable, NotFound
         @texts = []
       end
 
-      def files
-        FILES.flat_map { |pattern| expand(pattern.split('/').drop(1)) }.select { |entry| entry.file? && entry.size.between?(1, LARGEST) }
+      # One that is damaged names nothing.
+      def stores
+        @stores ||= files(STORES).uniq(&:path).filter_map do |entry|
+          store = Store.new(volume.file_head(entry.path, LARGEST))
+          store.devices
+          [entry, store]
+        rescue Damaged
+          nil
+        end
+      rescue Unreadable, NotFound
+        @stores = []
+      end
+
+      def volume = @volume ||= Volume.recognise_or_unknown(@disk).first
+
+      def files(patterns)
+        return [] unless volume.browsable?
+
+        patterns.flat_map { |pattern| expand(pattern.split('/').drop(1)) }.select { |entry| entry.file? && entry.size.between?(1, LARGEST) }
       end
 
       def expand(names, path = '')
-        return [@volume.entry(path)] if names.empty?
+        return [volume.entry(path)] if names.empty?
         return expand(names.drop(1), "#{path}/#{names.first}") unless names.first.include?('*')
 
-        @volume.entries(path).select { |entry| ::File.fnmatch?(names.first, entry.name, ::File::FNM_CASEFOLD) }
-               .flat_map { |entry| expand(names.drop(1), "#{path}/#{entry.name}") }
+        volume.entries(path).select { |entry| ::File.fnmatch?(names.first, entry.name, ::File::FNM_CASEFOLD) }
+              .flat_map { |entry| expand(names.drop(1), "#{path}/#{entry.name}") }
       rescue NotFound, Damaged
         []
       end
@@ -77,8 +110,30 @@ module Evrel
         end
       end
 
+      # Piece by piece, where it lies across the edge of a fragment.
+      def in_store(entry, device, wanted)
+        pieces = slices(entry, device.at, device.bytes.bytesize)
+        there = pieces.map { |offset, from, length| @disk.read(offset, length) == device.bytes.byteslice(from, length) }
+        return [Found.new(path: entry.path, old: device.to_s)] unless pieces.sum(&:last) == device.bytes.bytesize && there.all?
+
+        pieces.map do |offset, from, length|
+          Found.new(path: entry.path, offset:, old: device.to_s, text: wanted.byteslice(from, length))
+        end
+      end
+
+      # @return [Array<(Integer, Integer, Integer)>] byte of the volume, byte within the range, length of each piece of it
+      def slices(entry, at, length)
+        before = 0
+        contents(entry).filter_map do |offset, size|
+          from = [at, before].max
+          upto = [at + length, before + size].min
+          before += size
+          [offset + from - (before - size), from - at, upto - from] if upto > from
+        end
+      end
+
       # Ext and NTFS tell first where the record lies that describes the file.
-      def contents(entry) = @volume.file_extents(entry).drop(@volume.is_a?(Volume::Fat) ? 0 : 1)
+      def contents(entry) = volume.file_extents(entry).drop(volume.is_a?(Volume::Fat) ? 0 : 1)
 
       def offsets(offset, length, old)
         bytes = @disk.read(offset, [length, LARGEST].min).downcase

@@ -77,20 +77,24 @@ module Evrel
 
       def system(path)
         device = @loaded.system || @loaded.device
-        return @walk.ask('root', 'Where the system lies is not said in a known way', path, path) unless device&.guid || device&.offset
+        return @walk.ask('root', 'Where the system lies is not said in a known way', path, path) unless device&.partition?
 
         part = device.part(@walk.table)
         part ? program(part) : no_part(device, path)
       end
 
-      # The one that holds the program that the store names gets its name back.
+      # The one that holds the program that the store names is meant. On a GPT it gets its name back, which others may
+      # know it by; where a place is what names it, the store is told the new one.
       def no_part(device, path)
-        some = device.guid && @loaded.path ? @walk.table.partitions.select { |one| @walk.places.exist?(one, @loaded.path) } : []
-        about = { number: some.first.number, guid: device.guid } if some.size == 1
+        some = @loaded.path ? @walk.table.partitions.select { |one| @walk.places.exist?(one, @loaded.path) } : []
+        number = some.first.number if some.size == 1
+        by_name = device.gpt? && @walk.table.kind == 'gpt'
+        mend = by_name ? 'partition-guid' : 'store'
+        remedy = by_name ? "Give partition #{number} that identity back" : "Point the store at partition #{number}"
         @walk.broken(
           'root', 'The store points to a partition that is not there', "It names #{device}", path,
-          remedy: about ? "Give partition #{about[:number]} that identity back" : 'Choose a layout that keeps identities and places',
-          mend: about && 'partition-guid', about:
+          remedy: number ? remedy : 'Choose a layout that keeps identities and places',
+          mend: number && mend, about: number && { number:, guid: device.guid, device: device.to_s }
         )
       end
 

@@ -87,6 +87,19 @@ module Evrel
         Mbr.new(sector:, signature:, partitions: partitions.sort_by(&:number), records: changed, extended:, disk_size:)
       end
 
+      # The same table as that of another disk: Linux calls the partitions by its signature and their number.
+      # @param signature [Integer] of 32 bits
+      # @return [Mbr]
+      def with_signature(signature)
+        first = Record.new(0, records.first.bytes.dup.tap { |bytes| bytes[DISK_SIGNATURE, 4] = [signature].pack('V') })
+        named = partitions.map do |part|
+          part.dup.tap do |copy|
+            copy.guid = format('%<signature>08x-%<number>02x', signature:, number: part.number)
+          end
+        end
+        Mbr.new(sector:, signature:, partitions: named, records: [first, *records.drop(1)], extended:, disk_size:)
+      end
+
       # Writes the records of the chain first and the master boot record last,
       # so that a cut in between leaves a disk without a table.
       # @param disk [Disk]

@@ -16,21 +16,44 @@ module Evrel
         SERIALS = { 'fat12' => [39, 4], 'fat16' => [39, 4], 'fat32' => [67, 4], 'ntfs' => [72, 8] }.freeze
 
         # @return [Draft]
-        # @raise [Refused] where the disk has no GPT, or a file that names an identity cannot be changed in place
+        # @raise [Refused] where a file that names an identity cannot be changed in place, or something else names one,
+        #   so that the disk would not start any more
         # @raise [Damaged] where a tool refuses a volume
         def draft
-          raise Refused.new('only a disk with a GPT gets new identities here', where: 'sector 0') unless table.kind == 'gpt'
-
           @volumes = table.partitions.to_h { |part| [part.number, @context.places.volume(part)] }
-          fresh = fresh_table
           pieces = fresh.pieces(disk.size) + table.partitions.flat_map { |part| inside(part) }
+          still_starts!(pieces)
           draft_of(pieces, title: 'Give the disk and its volumes identities of their own', before: table.guid,
-                           after: "#{fresh.guid}, with #{guids.size} new partition GUIDs and #{uuids.size} of volumes")
+                           after: "#{fresh.guid}, with #{guids.size} new names of partitions and #{uuids.size} of volumes")
         end
 
         private
 
-        def guids = @guids ||= table.partitions.to_h { |part| [part.guid, SecureRandom.uuid] }
+        # What is named where nobody looks (a loader that is one file with its system, code that is packed) shows in the chain.
+        def still_starts!(pieces)
+          changed = Disk::Changed.new(disk, Change.of(disk, pieces).map { |one| [one.offset, one.after] })
+          Computer::FIRMWARES.each do |firmware|
+            before, after = [disk, changed].map { |one| Startup.chain(one, 'firmware' => firmware).find { |step| step.state == :no } }
+            next if before || after.nil?
+
+            raise Refused.new("the disk would not start any more: #{after.title} (#{after.detail})", where: after.evidence.to_s,
+                                                                                                     hint: 'take the twin out instead')
+          end
+        end
+
+        # @return [Table::Gpt, Table::Mbr]
+        def fresh = @fresh ||= table.kind == 'gpt' ? fresh_gpt : table.with_signature(SecureRandom.random_number(1...(1 << 32)))
+
+        # @return [Hash{String=>String}] what the partitions are called → what they are to be called
+        def guids
+          @guids ||= table.partitions.to_h { |part| [part.guid, fresh.partitions.find { |one| one.number == part.number }.guid] }
+        end
+
+        def fresh_gpt
+          parts = table.partitions.map { |part| part.dup.tap { |copy| copy.guid = SecureRandom.uuid } }
+          Table::Gpt.new(sector: table.sector, guid: SecureRandom.uuid, first_usable: table.first_usable, last_usable: table.last_usable,
+                         partitions: parts, entry_count: table.entry_count, boot_code: table.boot_code).with_hybrid(table.hybrid)
+        end
 
         # A short serial that is a piece of a GUID could not be told from it in a file: it stays.
         # @return [Hash{String=>String}] of volumes whose kind can be told anew: old identity → new one of the same form
@@ -42,12 +65,6 @@ module Evrel
 
         def ext?(volume) = volume.kind.start_with?('ext')
         def serial_like(text) = text.gsub(/\h/) { SecureRandom.hex(1)[0].upcase }
-
-        def fresh_table
-          parts = table.partitions.map { |part| part.dup.tap { |copy| copy.guid = guids.fetch(part.guid) } }
-          Table::Gpt.new(sector: table.sector, guid: SecureRandom.uuid, first_usable: table.first_usable, last_usable: table.last_usable,
-                         partitions: parts, entry_count: table.entry_count, boot_code: table.boot_code).with_hybrid(table.hybrid)
-        end
 
         # @return [Array<(Integer, String)>]
         def inside(part)
@@ -67,9 +84,16 @@ module Evrel
           files = Layout::References.new(part.window(disk))
           places = files.places(renewed)
           named = files.named(renewed.keys).map(&:first).uniq - places.map(&:path)
-          return places if named.empty?
+          devices = files.devices { |device| renamed(device) }
+          named += devices.reject(&:offset).map(&:path)
+          return places + devices if named.empty?
 
           raise Refused.new("#{named.first} names a partition in a way that cannot be changed in place", where: named.first)
+        end
+
+        def renamed(device)
+          part = device.part(table) or return
+          device.naming(fresh, guid: guids.fetch(part.guid), start: part.start)
         end
 
         def renew(volume, path)
