@@ -71,6 +71,23 @@ RSpec.describe Evrel::Startup do
     expect(Evrel::Startup::Trial.new(disk, format: 'raw').run).to be_started
   end
 
+  ['lz4 -l', 'lzop', 'xz --format=lzma', 'xz --check=crc32', 'bzip2', 'zstd -q'].each do |tool|
+    it "looks into an initial ramdisk that is packed by #{tool}, and adds to it" do
+      path = initrd_disk(:uefi, loaded: [])
+      change(path, '/boot/initrd') do |bytes|
+        File.binwrite(file('packed'), bytes)
+        run('sh', '-c', "gzip -dc < #{file('packed')} | #{tool} -c > #{file('again')}")
+        File.binread(file('again'))
+      end
+      hardware = { hardware: BrokenDisks::VIRTIO }
+      said = chain(path, **hardware).find { |step| step.state == :no }
+      expect(said).to have_attributes(id: 'storage', mend: 'add-modules')
+      draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft(said.mend, disk: opened, about: said.about) }
+      open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+      expect(chain(path, **hardware).map(&:state)).to all(eq(:ok))
+    end
+  end
+
   it 'gives a disk with an MBR a signature of its own, and it starts' do
     path = initrd_disk(:bios)
     draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) }

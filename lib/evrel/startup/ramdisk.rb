@@ -10,8 +10,9 @@ module Evrel
     class Ramdisk
       # The first bytes of a compressed archive → how it is unpacked.
       PACKED = { "\x1F\x8B".b => %w[gzip -dc], "\x28\xB5\x2F\xFD".b => %w[zstd -dcq --memory=512MB],
-                 "\xFD7zXZ".b => %w[xz -dc --memlimit-decompress=512MiB], 'BZh' => %w[bzip2 -dc] }.freeze
-      OTHERS = { "\x02\x21\x4C\x18".b => 'lz4', "\x89LZO".b => 'lzo', "\x5D\x00\x00".b => 'lzma' }.freeze
+                 "\xFD7zXZ".b => %w[xz -dc --memlimit-decompress=512MiB], 'BZh' => %w[bzip2 -dc],
+                 "\x02\x21\x4C\x18".b => %w[lz4 -dcq], "\x89LZO".b => %w[lzop -dcq],
+                 "\x5D\x00\x00".b => %w[xz -dc --format=lzma --memlimit-decompress=512MiB] }.freeze
       # A hostile one may unpack for ever.
       LARGEST = 4 * GIB
       MOST_ENTRIES = 200_000
@@ -25,7 +26,6 @@ module Evrel
       # @param path [String]
       # @return [Ramdisk]
       # @raise [Damaged] with what is wrong in it
-      # @raise [Unsupported] where it is packed in a way that nothing here unpacks
       # @raise [NotFound]
       def self.read(volume, path)
         Tempfile.create('evrel-ramdisk', binmode: true) do |file|
@@ -66,7 +66,6 @@ module Evrel
           packed = PACKED.keys.find { |magic| first.start_with?(magic) }
           return unpack(file, PACKED.fetch(packed)) && behind(file) if packed
 
-          unknown(first) unless [Cpio::MAGIC, Cpio::WITH_SUMS].include?(first)
           archive(file, first)
         end
       end
@@ -75,7 +74,6 @@ module Evrel
       # Archives that are not packed, up to the end of the file.
       def plain(file)
         while (first = next_archive(file))
-          unknown(first) unless [Cpio::MAGIC, Cpio::WITH_SUMS].include?(first)
           archive(file, first)
         end
       end
@@ -90,14 +88,9 @@ module Evrel
         first && (first + io.read(Cpio::MAGIC.size - 4).to_s)
       end
 
-      def unknown(first)
-        other = OTHERS.find { |magic, _| first.start_with?(magic) }&.last
-        raise Unsupported.new("it is packed with #{other}, which is not read here", where: 'initial ramdisk') if other
-
-        raise Damaged.new('it is no archive', where: 'initial ramdisk')
-      end
-
       def archive(io, first)
+        raise Damaged.new('it is no archive', where: 'initial ramdisk') unless [Cpio::MAGIC, Cpio::WITH_SUMS].include?(first)
+
         Cpio.each(io, first) do |entry, contents|
           @names[entry.name] = entry.size
           @lists[entry.name] = contents.call(LIST_SIZE).force_encoding('UTF-8').scrub if entry.file? && entry.name.match?(LISTS)
