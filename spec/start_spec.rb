@@ -17,7 +17,7 @@ RSpec.describe 'bin/start' do
   def start(*arguments)
     @evrel = IO.popen([env, command, *arguments], err: %i[child out], pgroup: true)
     lines = []
-    Timeout.timeout(120) do
+    Timeout.timeout(300) do
       while (line = @evrel.gets)
         lines << line
         break if line.include?('Ctrl C')
@@ -88,7 +88,7 @@ RSpec.describe 'bin/start' do
 
     start
     expect(pages).to have_no_text('No line to the server', wait: 20)
-    expect(pages).to have_text('read back from the disk itself', wait: 90)
+    expect(pages).to have_text('read back from the disk itself', wait: 200)
     path = Dir[File.join(@folder, 'bench', 'drives', 'TF48-2209-7Q4F', 'disk.raw')].first
     expect(run('sgdisk', '-v', path)).to include('No problems found')
   ensure

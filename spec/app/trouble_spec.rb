@@ -208,7 +208,7 @@ RSpec.describe 'A write that meets trouble' do
     end
 
     def eventually
-      100.times { yield ? (return true) : sleep(0.05) }
+      600.times { yield ? (return true) : sleep(0.05) }
       raise 'it never came to that'
     end
   end

@@ -63,7 +63,7 @@ RSpec.describe 'The Layout station' do
     expect(page).to have_css('h2', text: 'Read the orders once more')
     expect(page).to have_css('.orders li', text: 'Grow System to 378.5 GB')
     hold(find('button', text: 'Hold to overwrite'))
-    expect(page).to have_text('read back from the disk itself', wait: 90)
+    expect(page).to have_text('read back from the disk itself', wait: 200)
     system = docket.write && DocketLayout.new(docket).plan.place_of(2)
     expect(run('sgdisk', '-v', drive_path(serial))).to include('No problems found')
     expect(run('e2fsck', '-f', '-n', "#{drive_path(serial)}?offset=#{system.start}")).to include('System')
@@ -101,7 +101,7 @@ RSpec.describe 'The Layout station' do
   it 'tries the plan on a throw-away disk, and could start it' do
     click_button 'Try the plan…'
     click_button 'Try it'
-    expect(page).to have_css('[role=dialog]', text: 'All 5 judges are content', wait: 60)
+    expect(page).to have_css('[role=dialog]', text: 'All 5 judges are content', wait: 200)
     expect(page).to be_axe_clean
     expect(page).to have_button('Start it in the emulator')
   end

@@ -69,7 +69,7 @@ RSpec.describe 'Finding the right image' do
     click_link 'Images'
     find('tr', text: '2-full').click
     click_button 'Check it'
-    expect(page).to have_css('aside .chip', text: 'Damaged', wait: 60)
+    expect(page).to have_css('aside .chip', text: 'Damaged', wait: 200)
     expect(page).to have_text('1 cluster differs, in System: 1 file')
     expect(page).to have_text('Start-up, Recovery are not touched')
     expect(page).to have_css('.mono', text: '/home/receipts/scan-0000.bin')
@@ -119,7 +119,7 @@ RSpec.describe 'Finding the right image' do
     fill_in 'Full path on this machine', with: share
     click_button 'Add it and look through it'
     expect(page).to have_css('.shelf', text: 'Share')
-    expect(page).to have_css('.shelf', text: 'Looked through', minimum: 2, wait: 60)
+    expect(page).to have_css('.shelf', text: 'Looked through', minimum: 2, wait: 200)
 
     find('tr', text: '2-full').click
     find('aside select').all('option').last.select_option

@@ -32,7 +32,7 @@ RSpec.describe 'A write whose drive is pulled' do
     expect(page).to be_axe_clean
     click_button 'Go on when it is back'
     expect(page).to have_css('h2', text: 'Writing to port 5')
-    expect(page).to have_text('read back from the disk itself', wait: 90)
+    expect(page).to have_text('read back from the disk itself', wait: 200)
     expect(docket.write).to have_attributes(state: 'done', verified: true, port: '5')
     expect(run('sgdisk', '-v', drive_path(serial))).to include('No problems found')
   end
@@ -55,6 +55,6 @@ RSpec.describe 'A write whose drive is pulled' do
     find('.orders').click # wherever the focus is, but on a button
     hold_enter(1.4)
     expect(page).to have_css('.orders li.now', text: 'Write')
-    expect(page).to have_text('read back from the disk itself', wait: 90)
+    expect(page).to have_text('read back from the disk itself', wait: 200)
   end
 end

@@ -11,7 +11,7 @@ RSpec.describe 'A restored disk that would not start' do
     sign_in
     seal_as_in_image
     call(:post, "/dockets/#{docket.id}/write")
-    Timeout.timeout(60) { sleep 0.3 until docket.write.state == 'done' }
+    Timeout.timeout(200) { sleep 0.3 until docket.write.state == 'done' }
     esp = Evrel::Disk::File.open(path) { |disk| Evrel::Table.read(disk).partitions.first }
     run('mmd', '-i', "#{path}@@#{esp.start}", '::EFI/QUAY')
     run('mmove', '-i', "#{path}@@#{esp.start}", '::EFI/BOOT/BOOTX64.EFI', '::EFI/QUAY/loader.efi')
@@ -36,8 +36,8 @@ RSpec.describe 'A restored disk that would not start' do
     # The old drive is in port 4 still, and comes first.
     expect(page).to have_css("#{chain} li.no", text: 'It would start the old drive instead')
     click_button 'Turn it on'
-    expect(page).to have_css('[aria-label=Milestones] li.passed', text: 'kernel', wait: 60)
-    expect(page).to have_text(/from port 4/, wait: 60)
+    expect(page).to have_css('[aria-label=Milestones] li.passed', text: 'kernel', wait: 200)
+    expect(page).to have_text(/from port 4/, wait: 200)
     expect(page).to have_css('.chip.no', text: 'Not seen to start')
     expect(page).to have_button('Sign off: TKT-03 starts', disabled: true)
     click_button 'take out the old drive (4)'
@@ -50,7 +50,7 @@ RSpec.describe 'A restored disk that would not start' do
       click_button 'Keep it'
     end
     click_button 'Start it again'
-    expect(page).to have_text('“cat /etc/hostname” gave “TKT-03”', wait: 90)
+    expect(page).to have_text('“cat /etc/hostname” gave “TKT-03”', wait: 200)
     expect(page).to be_axe_clean
     check 'Check the clock'
     expect(page).to have_css('.checklist li.done', text: 'Check the clock')

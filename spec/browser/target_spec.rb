@@ -71,14 +71,14 @@ RSpec.describe 'Choosing the disk to overwrite' do
     expect(page).to have_text(/Pull the drive out of port 3 now/)
     expect(page).to be_axe_clean
     bench.pull('1')
-    expect(page).to have_text('does not count: another drive moved, in port 1', wait: 3)
+    expect(page).to have_text('does not count: another drive moved, in port 1')
     bench.plug(look_alike, '1')
     click_button 'Start the unplug check'
     expect(page).to have_text(/Pull the drive out of port 3 now/)
     bench.pull('3')
-    expect(page).to have_text('Port 3 went empty', wait: 3)
+    expect(page).to have_text('Port 3 went empty')
     bench.plug(Requests::REPLACEMENT, '3')
-    expect(page).to have_text('came back in port 3: proved', wait: 3)
+    expect(page).to have_text('came back in port 3: proved')
     click_button 'Seal port 3 as the target'
     expect(page).to have_css('h2', text: 'Fit the image to the disk')
     expect(docket.seal('target').decision['proof']).to eq('unplug')
@@ -116,7 +116,7 @@ RSpec.describe 'Choosing the disk to overwrite' do
     send_keys(:enter)
     expect(page).to have_css('h2', text: 'Fit the image to the disk')
     Capybara.using_session(:kaja) do
-      expect(page).to have_css('.card.refused', text: 'Locked by D-0001', wait: 3)
+      expect(page).to have_css('.card.refused', text: 'Locked by D-0001')
       expect(page).to have_button('Seal port 3 as the target', disabled: true)
     end
     expect(Drive.where(serial: Requests::REPLACEMENT).pluck(:docket_id)).to eq([docket.id])
@@ -128,7 +128,7 @@ RSpec.describe 'Choosing the disk to overwrite' do
     open_target
     expect(page).to have_text('2 disks attached')
     20.times { |at| plugged("MANY-00#{format('%02d', at)}-X#{at + 10}Z", (at + 7).to_s) }
-    expect(page).to have_text('22 disks attached', wait: 5)
+    expect(page).to have_text('22 disks attached')
     expect(page.evaluate_script('document.documentElement.scrollHeight')).to be <= 800
     send_keys(*([:down] * 22))
     expect(page).to have_css('.card.on', text: /port\s*26/i)

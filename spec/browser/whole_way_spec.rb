@@ -48,7 +48,7 @@ RSpec.describe 'From a docket to a started computer' do
     expect(page).to have_css('h2', text: 'Writing to port 3')
     expect(page).to have_css('.orders li.now', text: 'Write')
     visit current_path # closing the page changes nothing
-    expect(page).to have_text('100 %', wait: 60)
+    expect(page).to have_text('100 %', wait: 200)
     expect(page).to have_text('read back from the disk itself')
     expect(page).to be_axe_clean
     click_link 'Prove that it starts'
@@ -56,7 +56,7 @@ RSpec.describe 'From a docket to a started computer' do
     expect(page).to have_css('li', text: 'The kernel finds its root')
     expect(page).to have_text('A twin is attached')
     click_button 'Try starting it'
-    expect(page).to have_css('.chip', text: 'Seen to start', wait: 100)
+    expect(page).to have_css('.chip', text: 'Seen to start', wait: 200)
     expect(page).to have_css('a.screen img')
     expect(page.evaluate_script("document.querySelector('a.screen img').naturalWidth")).to be > 600
     expect(page).to be_axe_clean
@@ -101,9 +101,9 @@ RSpec.describe 'From a docket to a started computer' do
     click_link 'Bench'
     expect(page).to have_css('.port-card', text: 'TF48-2209-7Q1F')
     bench.pull('1')
-    expect(page).to have_css('.port-card.bare[data-port="1"]', wait: 3)
+    expect(page).to have_css('.port-card.bare[data-port="1"]')
     bench.plug('TF48-2209-7Q1F', '6')
-    expect(page).to have_css('.port-card[data-port="6"]', text: 'TF48-2209-7Q1F', wait: 3)
+    expect(page).to have_css('.port-card[data-port="6"]', text: 'TF48-2209-7Q1F')
     expect(page).to be_axe_clean
     click_link 'Images'
     expect(page).to have_text('2 on 1 shelf')
@@ -133,7 +133,7 @@ RSpec.describe 'From a docket to a started computer' do
     expect(page).to have_css('h2', text: 'The write has stopped')
     expect(page).to have_css('.fact', text: 'Stopped as asked')
     hold(find('button', text: 'Hold to go on'))
-    expect(page).to have_text('read back from the disk itself', wait: 60)
+    expect(page).to have_text('read back from the disk itself', wait: 200)
   end
 
   it 'goes on by itself after the worker was killed in the middle of a write' do

@@ -8,7 +8,7 @@ RSpec.describe 'Broken images and volumes' do
   include Broken::Making
 
   memory = 1500 * (1024**2)
-  patience = 30
+  patience = 90
 
   # Everything that can be asked of an image.
   def exhaust(path)

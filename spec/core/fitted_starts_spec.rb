@@ -23,7 +23,7 @@ RSpec.describe Evrel::Layout, 'on a disk that starts' do
   end
 
   def start(path, firmware: :uefi, sector: 512)
-    Evrel::Startup::Trial.new(path, format: 'raw', firmware:, sector:, expect: 'login:').run
+    Evrel::Startup::Trial.new(path, format: 'raw', firmware:, sector:, expect: 'login:', limit: 300).run
   end
 
   let(:image) { captured(starting_disk) }

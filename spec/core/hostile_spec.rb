@@ -16,7 +16,7 @@ RSpec.describe 'Hostile input' do
   end
 
   def expect_honest(path)
-    Timeout.timeout(20) { exhaust(path) }
+    Timeout.timeout(60) { exhaust(path) }
   rescue Evrel::Error
     nil
   end
@@ -54,7 +54,7 @@ RSpec.describe 'Hostile input' do
       places = [0..111, 0...whole.bytesize]
       2.times { bytes.setbyte(random.rand(places.sample(random:)), random.rand(256)) }
       File.binwrite(qcow2, bytes)
-      outcome = Timeout.timeout(20) { check(source) }
+      outcome = Timeout.timeout(60) { check(source) }
       expect(outcome).to be_a(Evrel::Error).or eq(true).or eq(false)
       expect(outcome).to be(true) if bytes == whole
     end

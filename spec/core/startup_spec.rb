@@ -41,7 +41,7 @@ RSpec.describe Evrel::Startup do
     # Where it is told its root in there, the disk cannot have another identity.
     expect { open_disk(disk) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) } }
       .to raise_error(Evrel::Refused, /would not start any more/)
-    expect(Evrel::Startup::Trial.new(disk, format: 'raw').run).to be_started
+    expect(Evrel::Startup::Trial.new(disk, format: 'raw', limit: 300).run).to be_started
   end
 
   it 'goes by the signed loaders where secure boot is on, as the emulator does' do
@@ -53,7 +53,7 @@ RSpec.describe Evrel::Startup do
           "search.fs_uuid #{InitrdDisks::IDS[:uuid]} root\nset prefix=($root)/boot/grub\nconfigfile $prefix/grub.cfg\n")
     end
     expect(chain(path, secure_boot: true).map(&:state)).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(path, format: 'raw', secure_boot: true, limit: 60).run).to be_started
+    expect(Evrel::Startup::Trial.new(path, format: 'raw', secure_boot: true, limit: 300).run).to be_started
   end
 
   it 'gives a disk an identity of its own beside its twin, and it starts' do
@@ -68,7 +68,7 @@ RSpec.describe Evrel::Startup do
     [513, 2047].each { |start| run('e2fsck', '-fn', "#{disk}?offset=#{start * Disks::MIB}") }
     expect(run('sgdisk', '-v', disk)).to include('No problems found')
     expect(states.values).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(disk, format: 'raw').run).to be_started
+    expect(Evrel::Startup::Trial.new(disk, format: 'raw', limit: 300).run).to be_started
   end
 
   ['lz4 -l', 'lzop', 'xz --format=lzma', 'xz --check=crc32', 'bzip2', 'zstd -q'].each do |tool|
@@ -94,7 +94,7 @@ RSpec.describe Evrel::Startup do
     open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
     expect(JSON.parse(run('sfdisk', '--json', path))['partitiontable']['id']).not_to include(draft.before)
     expect(chain(path, firmware: 'bios').map(&:state)).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(path, format: 'raw', firmware: 'bios', limit: 90).run).to be_started
+    expect(Evrel::Startup::Trial.new(path, format: 'raw', firmware: 'bios', limit: 300).run).to be_started
   end
 
   %i[uefi bios].each do |firmware|
@@ -264,7 +264,7 @@ RSpec.describe Evrel::Startup do
       it "ends, whatever it is given: #{text.inspect[0, 40]}" do
         path = initrd_disk
         change(path, '/boot/grub/grub.cfg') { text }
-        Timeout.timeout(10) { expect(chain(path).map(&:state)).to include(:no) }
+        Timeout.timeout(60) { expect(chain(path).map(&:state)).to include(:no) }
       end
     end
   end
@@ -285,7 +285,7 @@ RSpec.describe Evrel::Startup do
       # A system that is told to start again each time it asks for a log-in.
       answers = { /login:\s*\z/ => "root\n", /# \z/ => "reboot\n" }
       asked = nil
-      result = described_class.new(disk, format: 'raw', limit: 90, expect: 'never this').run do |look, emulator|
+      result = described_class.new(disk, format: 'raw', limit: 400, expect: 'never this').run do |look, emulator|
         line = answers.find { |sign, _| look.text.match?(sign) }&.last
         emulator.type(line) if line && line != asked
         asked = line || asked
