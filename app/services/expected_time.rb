@@ -30,8 +30,8 @@ class ExpectedTime
   # @return [Array<Evrel::Restore::Estimate::Past>]
   def past
     @past ||= writes.map do |write|
-      Evrel::Restore::Estimate::Past.thinned(work: write.progress.to_h['to_write'].to_i * 2, seconds: write.seconds - resizing(write),
-                                             speeds: write.speeds.to_a, most: POINTS)
+      work = moved(write) + write.progress.to_h['to_write'].to_i
+      Evrel::Restore::Estimate::Past.thinned(work:, seconds: write.seconds - resizing(write), speeds: write.speeds.to_a, most: POINTS)
     end
   end
 
@@ -57,6 +57,14 @@ class ExpectedTime
       write.outcomes.to_a.none? { |outcome| outcome['resumed'] }
   end
 
+  # What is zero and went to an empty drive was read back, but never written: it says nothing about the speed of writing.
+  def moved(write)
+    parts = write.outcomes.to_a.select { |one| one['id'].start_with?('part-') }
+    parts.any? ? parts.sum { |one| bytes(one) } : write.progress.to_h['to_write'].to_i
+  end
+
+  def bytes(outcome) = (outcome['moved'] if outcome['id'].start_with?('part-')) || outcome['bytes'].to_i
+
   # What a write took for making parts ready and growing them says nothing about its speed.
   def resizing(write) = write.outcomes.to_a.sum { |one| one['id'].match?(TimeLeft::RESIZES) ? one['seconds'].to_f : 0.0 }
 
@@ -67,7 +75,7 @@ class ExpectedTime
     return if of_kind.empty?
     return median(of_kind.map { |one| one['seconds'] }) unless order[:bytes]
 
-    rates = of_kind.filter_map { |one| one['bytes'] / one['seconds'] if one['bytes'].to_i.positive? && one['seconds'].positive? }
+    rates = of_kind.filter_map { |one| bytes(one) / one['seconds'] if bytes(one).positive? && one['seconds'].positive? }
     (order[:bytes] / median(rates)).round(2) if rates.any?
   end
 

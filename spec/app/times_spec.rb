@@ -38,6 +38,14 @@ RSpec.describe 'Times' do
       expect(expected[:orders]).to eq('check' => 0.2, 'part-1' => 2.0, 'read-back' => 0.5)
     end
 
+    it 'takes what was zero, and needed no writing, for no speed' do
+      outcomes = [{ id: 'part-1', seconds: 1.0, bytes: 10**9, moved: 10**8 }, { id: 'read-back', seconds: 5.0, bytes: 10**9 }]
+      2.times { written(6, 10**9, outcomes:) }
+      expect(expected[:orders]).to eq('part-1' => 10.0, 'read-back' => 5.0)
+      expect(expected[:low]).to be_between(8, 11)
+      expect(expected[:high]).to be_between(11, 14)
+    end
+
     it 'prefers writes over the same port where there are enough of them' do
       3.times { written(10, 10**9, port: '3') }
       3.times { written(50, 10**9, port: '4') }

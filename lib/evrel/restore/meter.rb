@@ -19,17 +19,19 @@ module Evrel
 
       def begin(order)
         @order = order
-        @done = @moved = @spared_here = 0
+        @done = @moved = @spared_here = @passed = 0
         @cpu = @fetching = @waited = 0.0
         @began = now
         @samples = [[@began, 0]]
       end
 
-      # @param bytes [Integer] that the running order has moved since the last call, or had moved before
-      def add(bytes)
+      # @param bytes [Integer] that the running order has done since the last call, or had done before
+      # @param passed [Integer] bytes of them that really went to the target or came from it
+      def add(bytes, passed = bytes)
         @done += bytes
+        @passed += passed
         @written += bytes if @order.kind == :part
-        @samples << [now, @done]
+        @samples << [now, @passed]
         @samples.shift while @samples.size > 2 && @samples.last.first - @samples.first.first > WINDOW
       end
 
@@ -37,7 +39,7 @@ module Evrel
       # @param waited [Float] seconds that its bytes were waited for
       # @param target [Integer] how often the target was asked again so far
       def fetched(fetched, waited, target: @target_retries)
-        add(fetched.clusters * Image::CLUSTER)
+        add(fetched.clusters * Image::CLUSTER, fetched.moved + fetched.spared)
         @moved += fetched.moved
         @spared += fetched.spared
         @spared_here += fetched.spared
