@@ -2,4 +2,5 @@
 
 require_relative 'app/boot'
 
+AttachedDrives.look_ahead
 run Api::Stack.build

@@ -12,6 +12,7 @@ names = { 'writing' => Config.bench, 'reading' => Config.reading, 'drives' => Co
 number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1
 queues = ARGV.map { |name| names.fetch(name) }
 ComesBack.watch if ARGV.include?('writing') && number == 1
+AttachedDrives.look_ahead if ARGV.include?('writing')
 worker = Delayed::Worker.new(queues:, quiet: true)
 worker.name = "evrel #{[*queues, number].join(' ')}"
 Delayed::Job.clear_locks!(worker.name)

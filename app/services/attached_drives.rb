@@ -82,6 +82,16 @@ module AttachedDrives
     end
   end
 
+  # Reads what is on all of them before somebody waits for it: a process that has just begun knows none.
+  # @return [Thread]
+  def look_ahead
+    Thread.new do
+      ActiveRecord::Base.connection_pool.with_connection { shown_all(list) }
+    rescue Evrel::Error, SystemCallError
+      nil # whoever asks is told
+    end
+  end
+
   # @return [Evrel::Identity] as the drive shows it at this moment
   def identity(seen)
     Evrel::Identity.new(serial: seen.serial, wwn: seen.wwn, model: seen.name, capacity: seen.capacity,

@@ -86,13 +86,19 @@ class WriteRun
     :stop if Write.where(id: @write.id).pick(:stop_asked, :pause_asked).any?
   end
 
-  # What this run has done of what it is at now, writing or reading back: an earlier run may be days ago, and reading
-  # has another speed.
+  # What this run has done of what it is at now, writing or reading back: an earlier run may be days ago, reading has
+  # another speed, and making parts ready is neither.
   def this_run(progress)
-    moved = progress.written + @compared.to_i
-    phase = @compared ? :reading : :writing
+    moved = progress.written - progress.earlier + @compared.to_i
+    phase = phase(progress.order)
     @began = [@last, moved, phase] unless @began&.last == phase
     { run_seconds: @last - @began.first, run_moved: moved - @began[1], order_seconds: @last - @order_began }
+  end
+
+  def phase(order)
+    return :reading if @compared
+
+    order.start_with?('part-') ? :writing : :before
   end
 
   # Without a journal a power cut would cost the whole write: better to stop while one can.

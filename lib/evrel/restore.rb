@@ -5,12 +5,12 @@ module Evrel
   module Restore
     # What a write is doing. order is the id of an Order, part the number of a
     # partition or nil; done and total are bytes within the order, written and
-    # to_write bytes of the whole write, spared those of them that the target
-    # had already; speed is bytes per second of late; source_retries and
+    # to_write bytes of the whole write, earlier those of them that an earlier
+    # run had done, spared those that the target had already; speed is bytes per second of late; source_retries and
     # target_retries count how often either was asked again; limit is the side
     # that the others wait for: 'target', 'processor', 'shelf', or nil.
-    Progress = Struct.new(:order, :part, :done, :total, :written, :to_write, :speed, :spared, :source_retries, :target_retries,
-                          :limit, keyword_init: true)
+    Progress = Struct.new(:order, :part, :done, :total, :written, :earlier, :to_write, :speed, :spared, :source_retries,
+                          :target_retries, :limit, keyword_init: true)
 
     # orders: Outcome of each, in order; written, spared (there already) and
     # discarded are bytes, compared clusters; mismatches: places that did not

@@ -20,6 +20,12 @@ RSpec.describe 'The bench' do
     expect(in_port('5')).to be_nil
   end
 
+  it 'is looked at before somebody asks' do
+    AttachedDrives::CACHE.clear
+    AttachedDrives.look_ahead.join
+    expect(AttachedDrives::CACHE.keys).to include(*AttachedDrives.list.map(&:path))
+  end
+
   it 'is handled: pulled, plugged elsewhere, swapped' do
     bench = call(:post, '/bench/ports/3/pull')
     expect(in_port('3', bench)).to be_nil

@@ -101,6 +101,22 @@ RSpec.describe 'Times' do
     end
   end
 
+  describe WriteRun do
+    def seen(run, order, written, earlier: 0)
+      run.send(:record, Evrel::Restore::Progress.new(order:, written:, earlier:, done: 0, to_write: 10**9, speed: 1))
+      @write.reload.progress
+    end
+
+    it 'counts for its speed neither making parts ready nor what an earlier run had written' do
+      @write = written(0, 10**9, state: 'running')
+      run = described_class.new(@write)
+      seen(run, 'prepare-2', 0)
+      sleep 1.1
+      expect(seen(run, 'part-1', 4 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 0)
+      expect(seen(run, 'part-2', 5 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 10**8)
+    end
+  end
+
   it 'keeps the whole curve of a long write in a bounded number of points' do
     curve = SpeedCurve.new([])
     points = Array.new(2000) { |index| curve.add(1000 + index) }.last

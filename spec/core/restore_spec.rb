@@ -132,8 +132,10 @@ RSpec.describe Evrel::Restore do
         target = used_drive("target-#{order}", size)
         FileUtils.rm_f(journal_path)
         expect { restore(image, target, journal:) { |progress| raise Interrupt if progress.order == order } }.to raise_error(Interrupt)
-        result = restore(image, target, journal:)
+        last = nil
+        result = restore(image, target, journal:) { |progress| last = progress }
         expect(result).to be_verified
+        expect(last.earlier).to(%w[clear part-1].include?(order) ? eq(0) : be_positive)
         expect(FileUtils.identical?(undisturbed, target)).to be(true), "stopped at #{order}"
       end
     end

@@ -110,7 +110,7 @@ module Evrel
 
       # A write that was killed at its very end may have left a table already.
       def pass_over(order)
-        @meter.add(order.bytes.to_i, 0)
+        @meter.earlier(order.bytes.to_i)
         return unless order.kind == :clear
 
         @marks.write
@@ -151,7 +151,7 @@ module Evrel
       def part(order)
         feed = @feeds[index_of(order)]
         known = @journal.cluster(order.id)
-        known ? @meter.add(feed.count(below: known + 1) * Image::CLUSTER, 0) : empty_again(feed.piece)
+        known ? @meter.earlier(feed.count(below: known + 1) * Image::CLUSTER) : empty_again(feed.piece)
         writer(order, feed).run(known && (known + 1)) do |fetched, waited|
           @meter.fetched(fetched, waited, target: @target.retries)
           tell

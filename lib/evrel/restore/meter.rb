@@ -13,7 +13,7 @@ module Evrel
 
       def initialize(orders)
         @to_write = orders.select { |order| order.kind == :part }.sum(&:bytes)
-        @written = @spared = @discarded = @source_retries = @target_retries = 0
+        @written = @earlier = @spared = @discarded = @source_retries = @target_retries = 0
         @taken = []
       end
 
@@ -25,7 +25,13 @@ module Evrel
         @samples = [[@began, 0]]
       end
 
-      # @param bytes [Integer] that the running order has done since the last call, or had done before
+      # @param bytes [Integer] of the running order that an earlier run had done
+      def earlier(bytes)
+        @earlier += bytes if @order.kind == :part
+        add(bytes, 0)
+      end
+
+      # @param bytes [Integer] that the running order has done since the last call
       # @param passed [Integer] bytes of them that really went to the target or came from it
       def add(bytes, passed = bytes)
         @done += bytes
@@ -67,7 +73,7 @@ module Evrel
 
       # @return [Progress]
       def progress
-        Progress.new(order: @order.id, part: @order.part, done: @done, total: @order.bytes.to_i, written: @written,
+        Progress.new(order: @order.id, part: @order.part, done: @done, total: @order.bytes.to_i, written: @written, earlier: @earlier,
                      to_write: @to_write, speed:, spared: @spared, source_retries: @source_retries, target_retries: @target_retries,
                      limit:)
       end
