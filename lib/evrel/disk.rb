@@ -15,6 +15,20 @@ module Evrel
   # lengths are bytes throughout. spec/support/disk_contract.rb is the
   # contract that every kind passes.
   module Disk
+    # Puts pieces of a disk over bytes that were read of it.
+    # @param bytes [String] binary; changed where a piece lies
+    # @param offset [Integer] byte of the disk at which they begin
+    # @param pieces [Array<(Integer, String)>] byte offset on the disk, and bytes
+    # @return [String] the same bytes
+    def self.lay(pieces, bytes, offset)
+      pieces.each do |at, piece|
+        first = [at, offset].max
+        last = [at + piece.bytesize, offset + bytes.bytesize].min
+        bytes[first - offset, last - first] = piece.byteslice(first - at, last - first) if last > first
+      end
+      bytes
+    end
+
     # Reads exactly +length+ bytes at byte +offset+.
     # @return [String] binary, never shorter than asked
     # @raise [OutOfRange] where the range leaves the disk

@@ -17,15 +17,7 @@ module Evrel
       def logical_sector = @disk.logical_sector
       def physical_sector = @disk.physical_sector
 
-      def read_bytes(offset, length)
-        bytes = @disk.read(offset, length)
-        @changes.each do |at, changed|
-          from = [at, offset].max
-          upto = [at + changed.bytesize, offset + length].min
-          bytes[from - offset, upto - from] = changed.byteslice(from - at, upto - from) if upto > from
-        end
-        bytes
-      end
+      def read_bytes(offset, length) = Disk.lay(@changes, @disk.read(offset, length), offset)
     end
   end
 end

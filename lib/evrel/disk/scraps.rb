@@ -18,15 +18,7 @@ module Evrel
         @physical_sector = physical_sector
       end
 
-      def read_bytes(offset, length)
-        found = "\0".b * length
-        @pieces.each do |at, bytes|
-          first = [at, offset].max
-          last = [at + bytes.bytesize, offset + length].min
-          found[first - offset, last - first] = bytes.byteslice(first - at, last - first) if last > first
-        end
-        found
-      end
+      def read_bytes(offset, length) = Disk.lay(@pieces, "\0".b * length, offset)
 
       def extents
         return enum_for(:extents) unless block_given?

@@ -58,7 +58,7 @@ module Evrel
       # @return [String, nil] the device as it names the same part on the target; nil where it can stay as it is
       def named_by(device)
         place = parts.find { |one| device.gpt? ? one.part.guid.to_s.casecmp?(device.guid) : starts_at?(one, device) }
-        device.naming(table, guid: entry_of(place).guid, start: place.start) if place && renamed?(place)
+        device.naming(entry_of(place), table) if place && renamed?(place)
       end
 
       # @return [Integer] bytes behind the last part that nothing uses

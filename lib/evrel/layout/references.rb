@@ -26,9 +26,9 @@ module Evrel
       # @return [Array<(String, String)>] path and identity, each once
       def named(identities, table = nil)
         found = texts.flat_map { |entry, text| identities.select { |one| text.downcase.include?(one) }.map { |one| [entry.path, one] } }
-        found + stores.flat_map do |entry, store|
-          store.devices.filter_map { |device| table && device.part(table)&.guid&.downcase }.uniq.intersection(identities)
-               .map { |one| [entry.path, one] }
+        found + stores.flat_map do |entry, devices|
+          devices.filter_map { |device| table && device.part(table)&.guid&.downcase }.uniq.intersection(identities)
+                 .map { |one| [entry.path, one] }
         end
       end
 
@@ -51,8 +51,8 @@ module Evrel
       # @yieldreturn [String, nil] the device as it is to be
       # @return [Array<Found>]
       def devices
-        stores.flat_map do |entry, store|
-          store.devices.flat_map do |device|
+        stores.flat_map do |entry, devices|
+          devices.flat_map do |device|
             wanted = yield(device)
             wanted && wanted != device.bytes ? in_store(entry, device, wanted) : []
           end
@@ -70,9 +70,7 @@ module Evrel
       # One that is damaged names nothing.
       def stores
         @stores ||= files(STORES).uniq(&:path).filter_map do |entry|
-          store = Store.new(volume.file_head(entry.path, LARGEST))
-          store.devices
-          [entry, store]
+          [entry, Store.new(volume.file_head(entry.path, LARGEST)).devices]
         rescue Damaged
           nil
         end

@@ -136,7 +136,7 @@ module Evrel
           number = numbers.fetch(one.number)
           attributes = @source.kind == 'mbr' ? one.part.attributes : 0
           type = Tables.type(one.part, from: @source.kind, to: 'mbr')
-          partition(one, number:, type:, guid: format('%<signature>08x-%<number>02x', signature:, number:), attributes:,
+          partition(one, number:, type:, guid: Table::Mbr.partition_guid(signature, number), attributes:,
                          name: '')
         end
         boot_code = @source.kind == 'mbr' ? @source.table.records.first.bytes : ''

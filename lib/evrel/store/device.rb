@@ -51,15 +51,14 @@ module Evrel
         table.partitions.find { |one| one.start == offset } if offset && table.kind == 'mbr' && table.guid == disk
       end
 
-      # @param guid [String] of a partition
-      # @param start [Integer] its first byte on the disk
+      # @param part [Table::Partition]
       # @param table [Table::Gpt, Table::Mbr] that it stands in
       # @return [String] the same bytes, naming that partition
-      def naming(table, guid:, start:)
+      def naming(part, table)
         place, form, disk = if table.kind == 'gpt'
-                              [Guid.to_bytes(guid), 0, Guid.to_bytes(table.guid)]
+                              [Guid.to_bytes(part.guid), 0, Guid.to_bytes(table.guid)]
                             else
-                              [[start, 0].pack('Q<2'), 1, [table.guid.hex].pack('V').ljust(16, "\0".b)]
+                              [[part.start, 0].pack('Q<2'), 1, [table.guid.hex].pack('V').ljust(16, "\0".b)]
                             end
         bytes.dup.tap do |changed|
           changed[PLACE, 16] = place

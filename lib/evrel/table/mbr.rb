@@ -49,6 +49,10 @@ module Evrel
       # @return [Boolean] whether an entry of type 0xEE stands for a GPT
       def self.protective?(disk) = MbrReader.new(disk).protective?
 
+      # @param signature [Integer] of the disk
+      # @return [String] what Linux calls a partition of it
+      def self.partition_guid(signature, number) = format('%<signature>08x-%<number>02x', signature:, number:)
+
       def kind = 'mbr'
 
       # @return [String] the signature as Linux writes it in PARTUUIDs
@@ -92,11 +96,7 @@ module Evrel
       # @return [Mbr]
       def with_signature(signature)
         first = Record.new(0, records.first.bytes.dup.tap { |bytes| bytes[DISK_SIGNATURE, 4] = [signature].pack('V') })
-        named = partitions.map do |part|
-          part.dup.tap do |copy|
-            copy.guid = format('%<signature>08x-%<number>02x', signature:, number: part.number)
-          end
-        end
+        named = partitions.map { |part| part.dup.tap { |copy| copy.guid = Mbr.partition_guid(signature, part.number) } }
         Mbr.new(sector:, signature:, partitions: named, records: [first, *records.drop(1)], extended:, disk_size:)
       end
 

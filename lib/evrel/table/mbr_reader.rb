@@ -109,7 +109,7 @@ module Evrel
       def partition(entry, number, base)
         check_range(entry, number, base)
         first = base + entry.first
-        Partition.new(number:, type: type_of(entry), guid: format('%<disk>08x-%<number>02x', disk: @signature, number:), first_lba: first,
+        Partition.new(number:, type: type_of(entry), guid: Mbr.partition_guid(@signature, number), first_lba: first,
                       last_lba: first + entry.sectors - 1, attributes: entry.status & Mbr::ACTIVE, name: '', sector: @sector)
       end
 

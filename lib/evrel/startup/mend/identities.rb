@@ -22,16 +22,16 @@ module Evrel
         def draft
           @volumes = table.partitions.to_h { |part| [part.number, @context.places.volume(part)] }
           pieces = fresh.pieces(disk.size) + table.partitions.flat_map { |part| inside(part) }
-          still_starts!(pieces)
           draft_of(pieces, title: 'Give the disk and its volumes identities of their own', before: table.guid,
                            after: "#{fresh.guid}, with #{guids.size} new names of partitions and #{uuids.size} of volumes")
+            .tap { |draft| still_starts!(draft.changes) }
         end
 
         private
 
         # What is named where nobody looks (a loader that is one file with its system, code that is packed) shows in the chain.
-        def still_starts!(pieces)
-          changed = Disk::Changed.new(disk, Change.of(disk, pieces).map { |one| [one.offset, one.after] })
+        def still_starts!(changes)
+          changed = Disk::Changed.new(disk, changes.map { |one| [one.offset, one.after] })
           Computer::FIRMWARES.each do |firmware|
             before, after = [disk, changed].map { |one| Startup.chain(one, 'firmware' => firmware).find { |step| step.state == :no } }
             next if before || after.nil?
@@ -46,8 +46,10 @@ module Evrel
 
         # @return [Hash{String=>String}] what the partitions are called → what they are to be called
         def guids
-          @guids ||= table.partitions.to_h { |part| [part.guid, fresh.partitions.find { |one| one.number == part.number }.guid] }
+          @guids ||= table.partitions.to_h { |part| [part.guid, renewed_part(part).guid] }
         end
+
+        def renewed_part(part) = fresh.partitions.find { |one| one.number == part.number }
 
         def fresh_gpt
           parts = table.partitions.map { |part| part.dup.tap { |copy| copy.guid = SecureRandom.uuid } }
@@ -92,8 +94,8 @@ module Evrel
         end
 
         def renamed(device)
-          part = device.part(table) or return
-          device.naming(fresh, guid: guids.fetch(part.guid), start: part.start)
+          part = device.part(table)
+          part && device.naming(renewed_part(part), fresh)
         end
 
         def renew(volume, path)

@@ -23,7 +23,7 @@ module Evrel
 
         def in_volume(one, part)
           devices = Layout::References.new(one.window(disk)).devices do |device|
-            device.naming(table, guid: part.guid, start: part.start) if gone?(device)
+            device.naming(part, table) if gone?(device)
           end
           stuck = devices.find { |device| device.offset.nil? }
           raise Refused.new('the store cannot be changed in place', where: stuck.path) if stuck
