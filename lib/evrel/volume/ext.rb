@@ -5,6 +5,7 @@ module Evrel
     # ext2, ext3 and ext4.
     class Ext
       include Tree
+      include Mapped
 
       MAGIC = 0xEF53
       ROOT_INODE = 2
@@ -16,28 +17,35 @@ module Evrel
 
       attr_reader :superblock, :block_size
 
-      # @return [Ext, nil]
+      # @return [Ext, Opaque, nil]
       # @raise [Damaged] where the magic number is right and the rest is not
       def self.recognise(disk)
         return if disk.size < 2048 || disk.read(1024 + 0x38, 2).unpack1('v') != MAGIC
 
-        new(disk)
+        superblock = ExtSuperblock.read(disk.read(1024, 1024))
+        superblock.incompatible_feature?(ExtSuperblock::JOURNAL_DEVICE) ? journal(disk, superblock) : new(disk, superblock)
       end
 
-      def initialize(disk)
+      # A journal that lies apart from its volume.
+      def self.journal(disk, superblock)
+        Opaque.new(disk, kind: 'jbd', size: disk.size, block_size: disk.logical_sector, uuid: Guid.from_plain_bytes(superblock.uuid.to_s))
+      end
+      private_class_method :journal
+
+      def initialize(disk, superblock)
         @disk = disk
-        @superblock = ExtSuperblock.read(disk.read(1024, 1024))
+        @superblock = superblock
         check_superblock
         @block_size = superblock.block_size
         @groups = ExtGroups.new(disk, superblock)
+        @bitmaps = ExtBitmaps.new(disk, superblock, @groups)
         @inodes = {}
       end
 
-      # What the features make it: extents make an ext4, a journal an ext3.
+      # What the features make it: what ext3 does not know makes an ext4, a journal an ext3.
       def kind
-        newer = ExtSuperblock::EXTENTS | ExtSuperblock::BITS_64 | ExtSuperblock::META_BG
-        return 'ext4' if superblock.incompatible.anybits?(newer) ||
-                         superblock.read_only_compatible.anybits?(~0x7 & 0xFFFF_FFFF)
+        return 'ext4' if superblock.incompatible.anybits?(~ExtSuperblock::OLD_INCOMPATIBLE) ||
+                         superblock.read_only_compatible.anybits?(~ExtSuperblock::OLD_READ_ONLY)
 
         superblock.compatible_feature?(ExtSuperblock::HAS_JOURNAL) ? 'ext3' : 'ext2'
       end
@@ -50,21 +58,14 @@ module Evrel
       def uuid = Guid.from_plain_bytes(superblock.uuid.to_s)
       def size = superblock.block_count * block_size
 
-      # Unmounted in order (bit 0), without known errors (bit 1), and with
-      # nothing left in the journal.
-      def clean? = superblock.state.anybits?(1) && superblock.state.nobits?(2) && !journal_waits?
+      # Unmounted in order (bit 0), without known errors (bit 1), with no files
+      # that wait to be removed, and with nothing left in the journal.
+      def clean? = superblock.state.anybits?(1) && superblock.state.nobits?(2) && !journal_waits? && !orphans?
 
-      # @return [Integer] bytes by the volume's own bitmaps
-      def used_bytes = @used_bytes ||= used_extents.sum { |_, length| length }
+      def map = 'the block bitmaps'
 
-      # While the journal waits to be replayed it holds newer bitmaps than the
-      # volume: then every byte that is no hole counts.
-      def used_extents(&block)
-        return enum_for(:used_extents) unless block
-        return @disk.extents(&block) if journal_waits? || superblock.read_only_feature?(ExtSuperblock::BIGALLOC)
-
-        Runs.merged(@groups.each_used_run, block_size, &block)
-      end
+      # @return [Boolean] whether more than some block groups is doubtful
+      def kept_whole? = doubts.any? && proof.whole
 
       # @return [Time, nil] when it was last mounted: of a system, when it was last started
       def mounted_at = superblock.mounted_at.zero? ? nil : Time.at(superblock.mounted_at)
@@ -74,6 +75,11 @@ module Evrel
 
       private
 
+      def proof = @proof ||= ExtProof.new(@disk, superblock, @groups, @bitmaps)
+      def find_doubts = proof.doubts
+      def mapped_extents(&) = block_given? ? Runs.merged(@bitmaps.each_run, block_size, &) : enum_for(:mapped_extents)
+
+      def orphans? = superblock.last_orphan.positive? || superblock.read_only_feature?(ExtSuperblock::ORPHANS_PRESENT)
       def journal_waits? = superblock.incompatible_feature?(ExtSuperblock::RECOVER)
 
       def check_superblock
@@ -138,7 +144,7 @@ module Evrel
       end
 
       def extents_of(entry)
-        yield @groups.inode_offset(entry.ref), superblock.revision.zero? ? 128 : superblock.inode_size.to_i
+        yield @groups.inode_offset(entry.ref), superblock.inode_bytes
         inode(entry.ref).extents_on_disk { |block, count| yield block * block_size, count * block_size }
       end
 

@@ -2,13 +2,19 @@
 
 module Evrel
   module Volume
-    # The block groups of an ext volume: where their bitmaps and inode tables
-    # are, and which blocks are in use. ("ext4 Data Structures and Algorithms",
-    # sections "Block Group Descriptors", "Meta Block Groups", "Lazy Block
-    # Group Initialization".)
+    # The block groups of an ext volume: what their descriptors say, and where
+    # each has what belongs to the file system itself. ("ext4 Data Structures
+    # and Algorithms", sections "Block Group Descriptors", "Meta Block Groups",
+    # "Lazy Block Group Initialization".)
     class ExtGroups
+      INODE_UNINIT = 0x1 # bg_flags: no inode was ever written
       BLOCK_UNINIT = 0x2 # bg_flags: the block bitmap was never written
-      Group = Struct.new(:block_bitmap, :inode_bitmap, :inode_table, :flags)
+
+      # Places are block numbers; free_blocks and unused_inodes (at the end of
+      # the table) are counts; bytes is the descriptor as it lies there.
+      Group = Struct.new(:block_bitmap, :inode_bitmap, :inode_table, :flags, :free_blocks, :unused_inodes, :bytes, keyword_init: true)
+
+      attr_reader :count
 
       def initialize(disk, superblock)
         @disk = disk
@@ -29,25 +35,52 @@ module Evrel
         raise Damaged.new("inode #{number} does not exist", where: "inode #{number}") unless inode?(number)
 
         group, index = (number - 1).divmod(@super.inodes_per_group)
-        (self[group].inode_table * @block) + (index * inode_size)
+        (self[group].inode_table * @block) + (index * @super.inode_bytes)
       end
 
-      # Yields first block and number of blocks of each run in use, ascending;
-      # block 0 counts where it lies in front of the first group.
-      def each_used_run
-        return enum_for(:each_used_run) unless block_given?
+      # @return [Group]
+      # @raise [Damaged]
+      def [](group)
+        raise Damaged.new("block group #{group} does not exist", where: "group #{group}") unless group < @count
 
-        yield 0, @first if @first.positive?
-        (0...@count).each do |group|
-          start = @first + (group * @per_group)
-          each_used_in(group) { |first, count| yield start + first, count }
-        end
+        @cache.clear if @cache.size > 4096
+        @cache[group] ||= parse(descriptor_bytes(group), group)
+      end
+
+      # @return [Integer] its first block
+      def start(group) = @first + (group * @per_group)
+
+      # @return [Integer] its blocks; the last group may be shorter
+      def length(group) = [@per_group, @blocks - start(group)].min
+
+      # @param block [Integer]
+      # @return [(Integer, Integer)] the group that it lies in, and which block of that it is
+      def place(block) = (block - @first).divmod(@per_group)
+
+      # @return [Integer] blocks of one inode table
+      def table_blocks = ((@super.inodes_per_group * @super.inode_bytes) + @block - 1) / @block
+
+      # @return [Array<(Integer, Integer)>] first block and number of blocks of each
+      #   structure that a group has: the superblock and descriptors at its
+      #   start, and its bitmaps and inode table wherever they lie
+      def structures(group)
+        own = self[group]
+        [[start(group), base_blocks(group)], [own.block_bitmap, 1], [own.inode_bitmap, 1], [own.inode_table, table_blocks]]
+          .select { |_, count| count.positive? }
+      end
+
+      # @return [Boolean] whether a copy of the superblock is in it
+      def backup?(group)
+        return true if group.zero?
+        return @super.backup_groups.include?(group) if @super.compatible_feature?(ExtSuperblock::SPARSE_SUPER2)
+        return true unless @super.read_only_feature?(ExtSuperblock::SPARSE_SUPER)
+
+        group == 1 || [3, 5, 7].any? { |base| power_of?(group, base) }
       end
 
       private
 
       def inode?(number) = number.between?(1, [@super.inode_count, @count * @super.inodes_per_group].min)
-      def inode_size = @super.revision.zero? ? 128 : @super.inode_size.to_i
 
       # Descriptors of 64-bit volumes have the size that the superblock says, all others 32 bytes.
       def descriptor_size
@@ -57,13 +90,6 @@ module Evrel
         return size if size.between?(32, 1024) && size.nobits?(size - 1)
 
         raise Damaged.new("group descriptors of #{size} bytes", where: 'superblock')
-      end
-
-      def [](group)
-        raise Damaged.new("block group #{group} does not exist", where: "group #{group}") unless group < @count
-
-        @cache.clear if @cache.size > 4096
-        @cache[group] ||= parse(descriptor_bytes(group), group)
       end
 
       def descriptor_bytes(group)
@@ -79,45 +105,22 @@ module Evrel
         return @first + 1 + table unless meta && table >= @super.first_meta_group
 
         group = table * @per_block
-        start = @first + (group * @per_group)
-        start + (backup?(group) ? 1 : 0)
+        start(group) + (backup?(group) ? 1 : 0)
       end
 
+      # struct ext4_group_desc: bitmap, inode bitmap and inode table at 0x00,
+      # free blocks at 0x0C, flags at 0x12, unused inodes at 0x1C; the upper
+      # halves at 0x20, 0x2C and 0x32.
       def parse(bytes, group)
-        low = bytes.unpack('V3@18v') # bitmap, inode bitmap and inode table; bg_flags at 0x12
-        high = bytes.bytesize >= 64 ? bytes.unpack('@32V3') : [0, 0, 0]
-        places = low.first(3).zip(high).map { |lo, hi| lo | (hi << 32) }
+        *low, free, flags, unused = bytes.unpack('V3v@18v@28v')
+        *high, free_high, unused_high = bytes.bytesize >= 64 ? bytes.unpack('@32V3@44v@50v') : [0, 0, 0, 0, 0]
+        places = low.zip(high).map { |lo, hi| lo | (hi << 32) }
         if (bad = places.find { |place| place >= @blocks || place < @first })
           raise Damaged.new("group #{group} has its structures in block #{bad} of #{@blocks}", where: "group #{group}")
         end
 
-        Group.new(*places, low[3])
-      end
-
-      # Yields first block, counted within the group, and count of each run.
-      def each_used_in(group, &)
-        length = [@per_group, @blocks - @first - (group * @per_group)].min
-        return computed_runs(group, length).each(&) if never_written?(group)
-
-        bits = @disk.read(self[group].block_bitmap * @block, (length + 7) / 8).unpack1('b*')
-        Runs.of_bits(bits[0, length], &)
-      end
-
-      def never_written?(group)
-        checksums = ExtSuperblock::GDT_CHECKSUM | ExtSuperblock::METADATA_CHECKSUM
-        @super.read_only_compatible.anybits?(checksums) && self[group].flags.anybits?(BLOCK_UNINIT)
-      end
-
-      # What the bitmap would say, had it been written: superblock and
-      # descriptor copies, and whatever of its structures lies in this group.
-      def computed_runs(group, length)
-        own = self[group]
-        start = @first + (group * @per_group)
-        table = ((@super.inodes_per_group * inode_size) + @block - 1) / @block
-        [[0, base_blocks(group)], [own.block_bitmap - start, 1], [own.inode_bitmap - start, 1],
-         [own.inode_table - start, table]]
-          .select { |first, count| first.between?(0, length - 1) && count.positive? }
-          .map { |first, count| [first, [count, length - first].min] }.sort
+        Group.new(block_bitmap: places[0], inode_bitmap: places[1], inode_table: places[2], flags:, bytes:,
+                  free_blocks: free | (free_high << 16), unused_inodes: unused | (unused_high << 16))
       end
 
       # Blocks at the start of a group for the superblock and descriptor copies.
@@ -136,15 +139,6 @@ module Evrel
         return @super.first_meta_group.to_i if @super.incompatible_feature?(ExtSuperblock::META_BG)
 
         (@count + @per_block - 1) / @per_block
-      end
-
-      # Which groups hold a copy of the superblock.
-      def backup?(group)
-        return true if group.zero?
-        return @super.backup_groups.include?(group) if @super.compatible_feature?(ExtSuperblock::SPARSE_SUPER2)
-        return true unless @super.read_only_feature?(ExtSuperblock::SPARSE_SUPER)
-
-        group == 1 || [3, 5, 7].any? { |base| power_of?(group, base) }
       end
 
       def power_of?(number, base)

@@ -2,15 +2,11 @@
 
 module Evrel
   module Volume
-    # One inode: size, times, and the blocks of its contents, by extents, by
-    # the older block map, or inside of the inode itself.
+    # One inode: size, times, and its contents, in blocks or inside of the inode
+    # itself.
     class ExtInode
       EXTENTS = 0x80000     # i_flags
       INLINE = 0x10000000   # i_flags
-      EXTENT_MAGIC = 0xF30A
-      # Five levels are the most that an extent tree of 2^32 blocks can have.
-      DEEPEST = 5
-      UNWRITTEN = 32_768 # extents longer than this are allocated, but read as zeros
       PIECE = MIB
 
       attr_reader :mode, :size, :modified_at
@@ -20,7 +16,7 @@ module Evrel
         @super = superblock
         @block = superblock.block_size
         @number = number
-        @raw = disk.read(offset, superblock.revision.zero? ? 128 : superblock.inode_size.to_i)
+        @raw = disk.read(offset, superblock.inode_bytes)
         # i_mode 0x00, i_size_lo 0x04, i_mtime 0x10, i_flags 0x20, i_block 0x28, i_size_high 0x6C
         @mode, low, time, @flags, high = @raw.unpack('v@4V@16V@32V@108V')
         @size = low | (high << 32)
@@ -86,82 +82,8 @@ module Evrel
 
       # Yields logical block, physical block and count of each run, ascending.
       def each_run(&)
-        @seen = 0
-        @next = 0
-        @flags.anybits?(EXTENTS) ? extents(@raw.byteslice(0x28, 60), DEEPEST, &) : mapped(&)
-      end
-
-      # Extent tree: header (magic, entries, most, depth), then 12 bytes each.
-      def extents(node, depth_left, &)
-        magic, entries, _, depth = node.unpack('v4')
-        raise damaged('its extent tree is broken') if magic != EXTENT_MAGIC || 12 + (entries * 12) > node.bytesize || depth > depth_left
-
-        entries.times do |index|
-          record = node.byteslice(12 + (index * 12), 12)
-          next leaf(record, &) if depth.zero?
-
-          _, low, high = record.unpack('VVv')
-          extents(block(low | (high << 32)), depth - 1, &)
-        end
-      end
-
-      def leaf(record)
-        logical, length, high, low = record.unpack('VvvV')
-        return if length > UNWRITTEN # read as a hole
-
-        physical = low | (high << 32)
-        # Backwards or out of range means a loop or garbage.
-        raise damaged("its block #{logical} is mapped twice") if logical < @next
-
-        check_block(physical, length)
-        @next = logical + length
-        yield logical, physical, length
-      end
-
-      # The block map: 12 direct, then one, two and three levels of indirection.
-      def mapped(&)
-        slots = @raw.byteslice(0x28, 60).unpack('V15')
-        @blocks_left = (size + @block - 1) / @block
-        slots.first(12).each_with_index { |physical, index| point(index, physical, &) }
-        base = 12
-        (1..3).each do |level|
-          indirect(slots[11 + level], level, base, &)
-          base += (@block / 4)**level
-        end
-      end
-
-      def point(logical, physical)
-        return if physical.zero? || logical >= @blocks_left
-
-        check_block(physical, 1)
-        yield logical, physical, 1
-      end
-
-      def indirect(physical, level, base, &)
-        return if physical.zero? || base >= @blocks_left
-
-        block(physical).unpack('V*').each_with_index do |child, index|
-          step = (@block / 4)**(level - 1)
-          at = base + (index * step)
-          break if at >= @blocks_left
-
-          level == 1 ? point(at, child, &) : indirect(child, level - 1, at, &)
-        end
-      end
-
-      def block(number)
-        @seen += 1
-        # More index blocks than the volume has blocks is a loop.
-        raise damaged('its block map loops') if @seen > @super.block_count
-
-        check_block(number, 1)
-        @disk.read(number * @block, @block)
-      end
-
-      def check_block(number, count)
-        return if number >= @super.first_data_block && number + count <= @super.block_count
-
-        raise damaged("it refers to block #{number} of #{@super.block_count}")
+        blocks = ExtBlocks.new(@disk, @super, @raw.byteslice(0x28, 60), extents: @flags.anybits?(EXTENTS), number: @number)
+        blocks.each_run(below: ((size + @block - 1) / @block unless @flags.anybits?(EXTENTS)), &)
       end
 
       # The first 60 bytes lie in i_block, the rest in the attribute

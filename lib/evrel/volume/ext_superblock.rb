@@ -63,27 +63,48 @@ module Evrel
       uint32 :blocks_high           # offset 0x150
       uint32 :reserved_high
       uint32 :free_blocks_high      # offset 0x158
-      string :rest_1, length: 0xF0
+      string :rest_1, length: 12
+      uint64 :protection_block      # offset 0x168, of multiple mount protection
+      string :rest_2, length: 0xDC
       array  :backup_groups, type: :uint32, initial_length: 2 # offset 0x24C
+      string :rest_3, length: 28
+      uint32 :checksum_seed # offset 0x270
 
       # Feature bits, each in the field that is named behind it.
       HAS_JOURNAL = 0x4       # compatible
       SPARSE_SUPER2 = 0x200   # compatible
+      ORPHAN_FILE = 0x1000    # compatible
       RECOVER = 0x4           # incompatible: the journal waits to be replayed
       JOURNAL_DEVICE = 0x8    # incompatible
       META_BG = 0x10          # incompatible
       EXTENTS = 0x40          # incompatible
       BITS_64 = 0x80          # incompatible
+      MOUNT_PROTECTION = 0x100 # incompatible
+      CHECKSUM_SEED = 0x2000  # incompatible
       INLINE_DATA = 0x8000    # incompatible
+      OLD_INCOMPATIBLE = 0x16 # what ext3 knows: file types, recovery, meta groups
+      OLD_READ_ONLY = 0x7     # and: sparse superblocks, large files, trees of names
+      KNOWN_INCOMPATIBLE = 0x3E7DE # of <linux/ext4>: all but compression, directory data and what came later
       SPARSE_SUPER = 0x1      # read_only_compatible
       GDT_CHECKSUM = 0x10     # read_only_compatible
       BIGALLOC = 0x200        # read_only_compatible
       METADATA_CHECKSUM = 0x400 # read_only_compatible
+      ORPHANS_PRESENT = 0x10000 # read_only_compatible
+      KNOWN_READ_ONLY = 0x1B77F # all but snapshots, replicas, shared blocks and what came later
 
       def block_size = 1024 << log_block_size
       def compatible_feature?(bit) = compatible.anybits?(bit)
       def incompatible_feature?(bit) = incompatible.anybits?(bit)
       def read_only_feature?(bit) = read_only_compatible.anybits?(bit)
+      # @return [Integer] bytes of one inode
+      def inode_bytes = revision.zero? ? 128 : inode_size.to_i
+
+      # @return [Boolean] whether descriptors carry a checksum, and say what was never written
+      def lazy? = read_only_compatible.anybits?(GDT_CHECKSUM | METADATA_CHECKSUM)
+
+      # @return [Integer] blocks that are free, as it counts them
+      def free_blocks = free_blocks_low | (incompatible_feature?(BITS_64) ? free_blocks_high << 32 : 0)
+
       def block_count = blocks_low | (incompatible_feature?(BITS_64) ? blocks_high << 32 : 0)
     end
   end

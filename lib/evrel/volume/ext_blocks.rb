@@ -1,0 +1,135 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # The blocks that an inode claims: those of its contents, by extents or by
+    # the older block map, and those that describe where these lie. ("ext4 Data
+    # Structures and Algorithms", sections "Extent Tree" and "Direct/Indirect
+    # Block Addressing".)
+    class ExtBlocks
+      MAGIC = 0xF30A
+      # Five levels are the most that an extent tree of 2^32 blocks can have.
+      DEEPEST = 5
+      UNWRITTEN = 32_768 # extents longer than this are allocated, but read as zeros
+
+      # @param disk [Disk] the volume
+      # @param superblock [ExtSuperblock]
+      # @param slots [String] the 60 bytes of i_block
+      # @param extents [Boolean] whether they are an extent tree
+      # @param number [Integer] of the inode
+      # @param seen [Hash] index blocks that were met; one for several inodes finds those that share one
+      def initialize(disk, superblock, slots, extents:, number:, seen: {})
+        @disk = disk
+        @super = superblock
+        @block = superblock.block_size
+        @slots = slots
+        @extents = extents
+        @number = number
+        @seen = seen
+      end
+
+      # Yields logical block, physical block and count of each run of contents, ascending.
+      # @param below [Integer] the first logical block that is not wanted
+      # @raise [Damaged]
+      def each_run(below: nil)
+        @seen.clear
+        walk(below) { |what, logical, physical, count| yield logical, physical, count if what == :data }
+      end
+
+      # Yields physical block and count of every run that it claims, in any order.
+      # @raise [Damaged]
+      def each_claim
+        walk(nil) { |_, _, physical, count| yield physical, count }
+      end
+
+      private
+
+      # Yields :data, :unwritten or :index, logical block, physical block and count.
+      def walk(below, &)
+        @next = 0
+        @below = below
+        @extents ? extents(@slots, DEEPEST, &) : mapped(&)
+      end
+
+      # Extent tree: header (magic, entries, most, depth), then 12 bytes each.
+      def extents(node, depth_left, &)
+        magic, entries, _, depth = node.unpack('v4')
+        raise damaged('its extent tree is broken') if magic != MAGIC || 12 + (entries * 12) > node.bytesize || depth > depth_left
+
+        entries.times do |index|
+          at = 12 + (index * 12)
+          next leaf(*node.unpack("@#{at}Vvv@#{at + 8}V"), &) if depth.zero?
+
+          low, high = node.unpack("@#{at + 4}Vv")
+          extents(block(low | (high << 32), &), depth - 1, &)
+        end
+      end
+
+      def leaf(logical, length, high, low)
+        unwritten = length > UNWRITTEN
+        length -= UNWRITTEN if unwritten
+        physical = low | (high << 32)
+        # Backwards or out of range means a loop or garbage.
+        raise damaged("its block #{logical} is mapped twice") if logical < @next
+
+        check(physical, length)
+        @next = logical + length
+        yield unwritten ? :unwritten : :data, logical, physical, length
+      end
+
+      # The block map: 12 direct, then one, two and three levels of indirection.
+      def mapped(&)
+        slots = @slots.unpack('V15')
+        pointers(slots.first(12), 0, &)
+        base = 12
+        (1..3).each do |level|
+          indirect(slots[11 + level], level, base, &)
+          base += (@block / 4)**level
+        end
+      end
+
+      # Neighbours are told as one run.
+      def pointers(list, base)
+        at = 0
+        while at < list.size && (@below.nil? || base + at < @below)
+          first = list[at]
+          count = 1
+          count += 1 while first.positive? && list[at + count] == first + count
+          if first.positive?
+            check(first, count)
+            yield :data, base + at, first, @below ? [count, @below - base - at].min : count
+          end
+          at += count
+        end
+      end
+
+      def indirect(physical, level, base, &)
+        return if physical.zero? || (@below && base >= @below)
+
+        list = block(physical, &).unpack('V*')
+        return pointers(list, base, &) if level == 1
+
+        step = (@block / 4)**(level - 1)
+        list.each_with_index { |child, index| indirect(child, level - 1, base + (index * step), &) }
+      end
+
+      # A block of the tree or map itself: one that comes twice is a loop, or belongs to another.
+      def block(number)
+        raise damaged("block #{number} describes it twice, or another too") if @seen[number]
+
+        check(number, 1)
+        @seen[number] = true
+        yield :index, nil, number, 1
+        @disk.read(number * @block, @block)
+      end
+
+      def check(number, count)
+        return if number >= @super.first_data_block && number.positive? && number + count <= @super.block_count
+
+        raise damaged("it refers to block #{number} of #{@super.block_count}")
+      end
+
+      def damaged(message) = Damaged.new("inode #{@number}: #{message}", where: "inode #{@number}")
+    end
+  end
+end

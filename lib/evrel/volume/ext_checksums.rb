@@ -1,0 +1,86 @@
+# frozen_string_literal: true
+
+require 'digest/crc16'
+require 'digest/crc32c'
+
+module Evrel
+  module Volume
+    # The checksums of an ext volume's superblock, descriptors and block
+    # bitmaps: CRC-32C with the feature "metadata_csum", CRC-16 of descriptors
+    # alone with "uninit_bg". ("ext4 Data Structures and Algorithms", sections
+    # "Checksums" and "Block Group Descriptors".)
+    class ExtChecksums
+      AT_SUPERBLOCK = 0x3FC # of its 1,024 bytes
+      AT_DESCRIPTOR = 0x1E  # bg_checksum, 2 bytes
+      ALL = 0xFFFF_FFFF
+
+      # CRC-32C that goes on from another one. The on-disk form is not inverted at its end.
+      class Continued < Digest::CRC32c
+        # @return [Integer] over +bytes+, begun with +seed+
+        def self.over(seed, bytes)
+          crc = new
+          crc.instance_variable_set(:@crc, seed)
+          crc.update(bytes)
+          crc.checksum ^ ALL
+        end
+      end
+      private_constant :Continued
+
+      # @param superblock [ExtSuperblock]
+      def initialize(superblock)
+        @super = superblock
+        @uuid = superblock.uuid.to_s.b
+        @seed = superblock.incompatible_feature?(ExtSuperblock::CHECKSUM_SEED) ? superblock.checksum_seed.to_i : Continued.over(ALL, @uuid)
+      end
+
+      # @return [Boolean] whether all metadata carries one
+      def all? = @super.read_only_feature?(ExtSuperblock::METADATA_CHECKSUM)
+
+      # @param bytes [String] the 1,024 bytes of a superblock
+      # @return [Boolean] whether nothing contradicts it
+      def superblock?(bytes)
+        !all? || Continued.over(ALL, bytes.byteslice(0, AT_SUPERBLOCK)) == bytes.unpack1("@#{AT_SUPERBLOCK}V")
+      end
+
+      # @param bytes [String] one descriptor, 32 or more bytes
+      # @param group [Integer]
+      # @return [Boolean]
+      def descriptor?(bytes, group)
+        return true unless @super.lazy?
+
+        stored = bytes.unpack1("@#{AT_DESCRIPTOR}v")
+        (all? ? whole_descriptor(bytes, group) : old_descriptor(bytes, group)) == stored
+      end
+
+      # Kept in two halves, at 0x18 and 0x38 of the descriptor; small descriptors have the first alone.
+      # @param bitmap [String] the bits of one group
+      # @param descriptor [String]
+      # @return [Boolean]
+      def bitmap?(bitmap, descriptor)
+        return true unless all?
+
+        found = Continued.over(@seed, bitmap)
+        low = descriptor.unpack1('@24v')
+        descriptor.bytesize >= 58 ? found == low | (descriptor.unpack1('@56v') << 16) : found & 0xFFFF == low
+      end
+
+      private
+
+      # Its own two bytes count as zero.
+      def whole_descriptor(bytes, group)
+        blanked = bytes.dup
+        blanked[AT_DESCRIPTOR, 2] = "\0\0".b
+        Continued.over(@seed, [group].pack('V') + blanked) & 0xFFFF
+      end
+
+      # Its own two bytes are left out.
+      def old_descriptor(bytes, group)
+        crc = Digest::CRC16.new
+        crc.instance_variable_set(:@crc, 0xFFFF)
+        crc.update(@uuid + [group].pack('V') + bytes.byteslice(0, AT_DESCRIPTOR))
+        crc.update(bytes.byteslice((AT_DESCRIPTOR + 2)..)) if @super.incompatible_feature?(ExtSuperblock::BITS_64)
+        crc.checksum
+      end
+    end
+  end
+end

@@ -1,0 +1,88 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Volume
+    # Which blocks the inodes of an ext volume claim: read from the inode
+    # tables, whatever directories and bitmaps say.
+    class ExtClaims
+      PIECE = MIB
+      KINDS = [0x8000, 0x4000, 0xA000].freeze # file, directory, symbolic link (i_mode)
+      LINK = 0xA000
+      NO_BLOCKS = ExtInode::INLINE
+      LINUX = 0 # s_creator_os
+
+      # @param disk [Disk] the volume
+      # @param superblock [ExtSuperblock]
+      # @param groups [ExtGroups]
+      def initialize(disk, superblock, groups)
+        @disk = disk
+        @super = superblock
+        @groups = groups
+        @size = superblock.inode_bytes
+        @empty = "\0".b * [4096, @size].max
+        @seen = {}
+      end
+
+      # Yields number of the inode, first block and number of blocks.
+      # @raise [Damaged, Unreadable]
+      def each(&)
+        @groups.count.times { |group| table(group, &) }
+      end
+
+      private
+
+      # What was never written is left out: there the descriptor's checksum vouches for that.
+      def table(group, &)
+        own = @groups[group]
+        return if @super.lazy? && own.flags.anybits?(ExtGroups::INODE_UNINIT)
+
+        count = @super.inodes_per_group - (@super.lazy? ? own.unused_inodes : 0)
+        (count * @size).clamp(0, @groups.table_blocks * @super.block_size).then do |bytes|
+          0.step(bytes - 1, PIECE) do |at|
+            piece = @disk.read((own.inode_table * @super.block_size) + at, [PIECE, bytes - at].min)
+            inodes(piece, (group * @super.inodes_per_group) + (at / @size) + 1, &)
+          end
+        end
+      end
+
+      # Most of a table is empty: that is passed over a block at a time.
+      def inodes(piece, number, &)
+        0.step(piece.bytesize - 1, @empty.bytesize) do |from|
+          next if piece.byteslice(from, @empty.bytesize) == @empty
+
+          some(piece, from, [from + @empty.bytesize, piece.bytesize].min, number, &)
+        end
+      end
+
+      def some(piece, from, below, number, &)
+        from.step(below - @size, @size) do |at|
+          # i_mode 0x00, i_links_count 0x1A: what has no name any more claims nothing.
+          mode, links = piece.unpack("@#{at}v@#{at + 26}v")
+          next if links.zero? || mode.zero?
+
+          inode(piece.byteslice(at, @size), mode, number + (at / @size), &)
+        end
+      end
+
+      # i_size 0x04, i_flags 0x20, i_block 0x28, i_file_acl 0x68 and, above 32 bits, 0x76
+      def inode(raw, mode, number)
+        size, flags, acl, acl_high = raw.unpack('@4V@32V@104V@118v')
+        acl |= acl_high << 32 if @super.incompatible_feature?(ExtSuperblock::BITS_64)
+        attributes(acl, number) { yield number, acl, 1 } if acl.positive?
+        return unless KINDS.include?(mode & 0xF000) && flags.nobits?(NO_BLOCKS)
+
+        extents = flags.anybits?(ExtInode::EXTENTS)
+        return if (mode & 0xF000) == LINK && size < 60 && !extents
+
+        ExtBlocks.new(@disk, @super, raw.byteslice(0x28, 60), extents:, number:, seen: @seen)
+                 .each_claim { |block, count| yield number, block, count }
+      end
+
+      def attributes(block, number)
+        return yield if block.between?(@super.first_data_block, @super.block_count - 1)
+
+        raise Damaged.new("inode #{number}: its attributes are in block #{block} of #{@super.block_count}", where: "inode #{number}")
+      end
+    end
+  end
+end
