@@ -5,6 +5,7 @@ module Evrel
     # FAT12, FAT16 and FAT32.
     class Fat
       include Tree
+      include Mapped
 
       # The number of clusters alone decides the kind (specification, page 14).
       FAT12_BELOW = 4085
@@ -37,37 +38,41 @@ module Evrel
         @disk = disk
         @boot = FatBootSector.read(disk.read(0, 512))
         measure
-        @fat = FatTable.new(disk, offset: boot.reserved_sectors * @sector, bytes: @fat_bytes, bits:, cluster_count:)
+        @fat = FatTable.new(disk, offset: tables.first.first, bytes: @fat_bytes, bits:, cluster_count:)
       end
 
       def kind = "fat#{bits}"
       def block_size = cluster_size
 
-      # @return [String] the serial number as "1A2B-3C4D"
+      # @return [String, nil] the serial number as "1A2B-3C4D"
       def uuid
         # Extended boot record: offset 39 of FAT12/16, 67 of FAT32.
         serial = @disk.read(bits == 32 ? 67 : 39, 4).unpack1('V')
-        format('%<high>04X-%<low>04X', high: serial >> 16, low: serial & 0xFFFF)
+        format('%<high>04X-%<low>04X', high: serial >> 16, low: serial & 0xFFFF) unless serial.zero?
       end
 
-      # @return [String, nil] from the root directory, where it is kept up to
-      #   date, or else from the boot sector
+      # @return [String, nil] from the root directory: the one in the boot sector is not kept up to date
       def label
-        found = directory.volume_label || @disk.read(bits == 32 ? 71 : 43, 11)
-        text = found.encode('UTF-8', 'IBM437', invalid: :replace, undef: :replace).strip
-        text unless text.empty? || text == 'NO NAME'
+        text = directory.volume_label&.encode('UTF-8', 'IBM437', invalid: :replace, undef: :replace)&.strip
+        text unless text.to_s.empty?
       end
 
       def used_clusters = @fat.used_count
 
-      def used_bytes = @data_offset + (used_clusters * cluster_size)
+      def map = 'the file allocation table'
 
-      # Everything before the first cluster, and each allocated cluster.
-      def used_extents(&block)
-        return enum_for(:used_extents) unless block
+      # The tables that must be the same, the one that counts first: FAT32 may keep only one of them up to date
+      # (specification, page 12: bit 7 of the flags, and its number below).
+      # @return [Array<(Integer, Integer)>] byte offset and length of each
+      def tables
+        all = Array.new(boot.fat_count) { |index| [(boot.reserved_sectors * @sector) + (index * @fat_bytes), @fat_bytes] }
+        bits == 32 && boot.flags.anybits?(0x80) ? [all[boot.flags & 0x0F] || all.first] : all
+      end
 
-        yield 0, @data_offset
-        Runs.merged(@fat.each_used_run, cluster_size, @data_offset - (2 * cluster_size), &block)
+      # @return [String, nil] the sector with the counters of FAT32
+      def info
+        at = boot.info_sector * @sector if bits == 32
+        @disk.read(at, 512) if at&.positive? && boot.info_sector < boot.reserved_sectors
       end
 
       # @return [Array<Integer>] bytes at which its boot sector and the copy of that lie (FAT32 names it)
@@ -76,14 +81,20 @@ module Evrel
         [0, *(spare * boot.sector_size if spare&.between?(1, boot.reserved_sectors - 1))]
       end
 
-      # FAT entry 1 holds "was unmounted in order" (specification, page 18).
+      # Whether it was unmounted in order, and without errors: FAT entry 1 says so (specification, page 18), and so
+      # does a byte of the boot sector (37 of FAT12 and FAT16, 65 of FAT32; <linux/msdos_fs.h>, FAT_STATE_DIRTY).
       def clean?
+        return false if @disk.read(bits == 32 ? 65 : 37, 1).ord.anybits?(0x3)
+
         case bits
-        when 16 then @fat[1].anybits?(0x8000)
-        when 32 then @fat[1].anybits?(0x0800_0000)
+        when 16 then @fat[1].allbits?(0xC000)
+        when 32 then @fat[1].allbits?(0x0C00_0000)
         else true
         end
       end
+
+      # @api private — for FatProof
+      def entries_of(directory) = children(directory)
 
       # @api private — for FatDirectory
       def cluster_chain(first) = @fat.chain(first)
@@ -95,6 +106,16 @@ module Evrel
       def fixed_root = @disk.read(@root_offset, @root_bytes)
 
       private
+
+      def find_doubts = FatProof.new(@disk, self, @fat).doubts
+
+      # Everything before the first cluster, and each allocated cluster.
+      def mapped_extents(&block)
+        return enum_for(:mapped_extents) unless block
+
+        yield 0, @data_offset
+        Runs.merged(@fat.each_used_run, cluster_size, @data_offset - (2 * cluster_size), &block)
+      end
 
       def measure
         @sector = boot.sector_size.to_i

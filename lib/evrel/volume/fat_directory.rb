@@ -36,7 +36,7 @@ module Evrel
       # @return [String, nil] 11 bytes
       def volume_label
         found = records.find { |record| !deleted?(record) && !long_name?(record) && label?(record) }
-        found&.byteslice(0, 11)
+        found && name_of(found)
       end
 
       private
@@ -83,9 +83,11 @@ module Evrel
         safe(text.split("\0", 2).first.to_s)
       end
 
+      # The first letter 0xE5 would mean a deleted record: 0x05 stands for it.
+      def name_of(record) = record.byteslice(0, 11).tap { |bytes| bytes.setbyte(0, 0xE5) if bytes.getbyte(0) == 0x05 }
+
       def short_name(record)
-        bytes = record.byteslice(0, 11)
-        bytes.setbyte(0, 0xE5) if bytes.getbyte(0) == 0x05
+        bytes = name_of(record)
         lower = record.getbyte(12) # 0x08: the base is lower case, 0x10: the extension is
         base, extension = [bytes.byteslice(0, 8), bytes.byteslice(8, 3)].map do |part|
           part.encode('UTF-8', 'IBM437', invalid: :replace, undef: :replace).rstrip

@@ -24,6 +24,17 @@ module Evrel
       # @return [Integer] the raw entry (28 bits of FAT32)
       def [](cluster) = piece(cluster / PIECE)[cluster % PIECE]
 
+      # Yields the clusters of a chain as they come, whatever they are: it ends at its end mark or when the block leaves it.
+      def each_link(cluster)
+        until cluster >= end_mark
+          yield cluster
+          cluster = self[cluster]
+        end
+      end
+
+      # @return [Boolean] whether a cluster is there, and belongs to something
+      def used?(cluster) = cluster.between?(2, @last) && self[cluster].positive?
+
       # Yields the clusters of a file or directory, in order. The whole chain is
       # followed once before, so that nothing is read from a broken one.
       # @raise [Damaged] where the chain loops, leaves the volume or is cut
@@ -31,7 +42,7 @@ module Evrel
         return enum_for(:chain, first) unless block_given?
 
         check_chain(first)
-        follow(first, &)
+        each_link(first, &)
       end
 
       # @yieldparam first [Integer] cluster
@@ -54,19 +65,12 @@ module Evrel
 
       private
 
-      def follow(cluster)
-        until cluster >= end_mark
-          yield cluster
-          cluster = self[cluster]
-        end
-      end
-
       # Brent's way to find a loop: one remembered cluster, further on each time.
       def check_chain(first)
         remembered = nil
         steps = 0
         limit = 1
-        follow(first) do |cluster|
+        each_link(first) do |cluster|
           unless cluster.between?(2, @last)
             raise Damaged.new("a cluster chain from #{first} goes to cluster #{cluster}", where: "cluster #{cluster}")
           end

@@ -5,16 +5,19 @@ module Evrel
     # NTFS. On-disk facts are from layout.h of ntfs-3g.
     class Ntfs
       include Tree
+      include Mapped
 
       SECTORS = [512, 1024, 2048, 4096].freeze
       VOLUME_RECORD = 3
       ROOT_RECORD = 5
+      LOG_RECORD = 2
       BITMAP_RECORD = 6
       FIRST_USER_RECORD = 24 # records below it are the file system's own
       DIRTY = 0x1
       # From 1601 to 1970, in units of 100 ns.
       EPOCH = 116_444_736_000_000_000
       LARGEST_CLUSTER = 2 * MIB
+      HIBERNATION = '/hiberfil.sys'
 
       # @return [Ntfs, nil]
       # @raise [Damaged]
@@ -43,8 +46,8 @@ module Evrel
       # @return [Integer] bytes, with the copy of the boot sector behind the last cluster
       def size = (boot.sector_count + 1) * boot.sector_size
 
-      # @return [String] the serial number
-      def uuid = format('%016X', boot.serial)
+      # @return [String, nil] the serial number
+      def uuid = boot.serial.zero? ? nil : format('%016X', boot.serial)
 
       # @return [Array<Integer>] bytes at which its boot sector and the copy of that lie: the volume's last sector
       def boot_copies = [0, boot.sector_count * boot.sector_size.to_i]
@@ -55,28 +58,60 @@ module Evrel
         text unless text.empty?
       end
 
-      # VOLUME_INFORMATION: flags at offset 10.
-      def clean?
-        found = @mft.resident(@mft.record(VOLUME_RECORD), NtfsAttribute::VOLUME_INFORMATION)
-        found.nil? || found.value.unpack1('@10v').to_i.nobits?(DIRTY)
+      # @return [Boolean] whether it was unmounted in order, and nothing waits to be carried out
+      def clean? = !dirty? && !journal_waits? && !hibernated?
+
+      # @return [Boolean] whether $LogFile holds what was not carried out yet
+      # @raise [Damaged, Unreadable]
+      def journal_waits? = NtfsLog.waits?(@mft.stream(@mft.record(LOG_RECORD), NtfsAttribute::DATA))
+
+      # The memory of a system that sleeps lies in a file whose head says so; it is emptied when the system wakes.
+      # @return [Boolean]
+      def hibernated?
+        found = entry(HIBERNATION)
+        found.file? && found.size >= 4 && read_head(found).start_with?('hibr', 'HIBR')
+      rescue NotFound
+        false
       end
 
+      def map = '$Bitmap'
       def cluster_count = boot.sector_count * boot.sector_size / block_size
-      def used_clusters = @used_clusters ||= each_used_run.sum { |_, count| count }
-      def used_bytes = used_clusters * block_size
 
-      # A volume that was not unmounted in order may have a bitmap that is too
-      # old: then every byte that is no hole counts.
-      def used_extents(&block)
-        return enum_for(:used_extents) unless block
-        return @disk.extents(&block) unless clean?
+      # @return [Integer] bytes in use, as its own map counts them; all of them where that cannot be read
+      def used_bytes
+        used_clusters * block_size
+      rescue Away
+        raise
+      rescue Damaged, Unreadable
+        size
+      end
 
-        Runs.merged(each_used_run, block_size, &block)
+      def used_clusters = @used_clusters ||= bitmap.each_run.sum { |_, count| count }
+
+      private
+
+      # VOLUME_INFORMATION: flags at offset 10.
+      def dirty?
+        found = @mft.resident(@mft.record(VOLUME_RECORD), NtfsAttribute::VOLUME_INFORMATION)
+        found.nil? || found.value.unpack1('@10v').to_i.anybits?(DIRTY)
+      end
+
+      def read_head(file)
+        file_pieces(file) { |bytes| return bytes }
+        ''
+      end
+
+      def bitmap = @bitmap ||= NtfsBitmap.new(@mft.stream(@mft.record(BITMAP_RECORD), NtfsAttribute::DATA), cluster_count)
+      def find_doubts = NtfsProof.new(@disk, self, @mft, bitmap).doubts
+
+      # The copy of the boot sector lies behind the last cluster.
+      def mapped_extents(&block)
+        return enum_for(:mapped_extents) unless block
+
+        Runs.merged(bitmap.each_run, block_size, &block)
         copy = boot.sector_count * boot.sector_size
         yield copy, boot.sector_size.to_i if copy + boot.sector_size <= @disk.size
       end
-
-      private
 
       def check_boot
         check_sizes
@@ -98,21 +133,6 @@ module Evrel
       def cluster_total = boot.sector_count * boot.sector_size / boot.cluster_size
       def power_of_two?(number) = number.nobits?(number - 1)
       def damaged(message) = Damaged.new("NTFS boot sector: #{message}", where: 'boot sector')
-
-      # Yields first cluster and count of each run of used clusters, ascending.
-      def each_used_run
-        return enum_for(:each_used_run) unless block_given?
-
-        stream = @mft.stream(@mft.record(BITMAP_RECORD), NtfsAttribute::DATA)
-        raise damaged("a bitmap of #{stream&.size.inspect} bytes") unless stream && stream.size * 8 >= cluster_count
-
-        base = 0
-        stream.each_piece do |bytes|
-          bits = bytes.unpack1('b*')[0, cluster_count - base]
-          Runs.of_bits(bits) { |first, count| yield base + first, count }
-          base += bits.length
-        end
-      end
 
       def root_entry = Entry.new(name: '/', path: '/', type: :directory, size: 0, ref: ROOT_RECORD)
 

@@ -35,6 +35,24 @@ module Evrel
         @kept[number] ||= NtfsRecord.new(@stream.read(number * @size, @size), number)
       end
 
+      # @return [String] a record as it lies on the disk
+      def bytes(number) = @stream.read(number * @size, @size)
+
+      # Yields number and bytes of each record, in use or not.
+      # @param batch [Integer] how many are read at once
+      def each_raw(batch)
+        0.step(count - 1, batch) do |from|
+          piece = @stream.read(from * @size, [batch, count - from].min * @size)
+          (piece.bytesize / @size).times { |index| yield from + index, piece.byteslice(index * @size, @size) }
+        end
+      end
+
+      # @return [Boolean] whether the table's own bitmap says that a record is in use
+      def claimed?(number)
+        @claims ||= stream(record(0), NtfsAttribute::BITMAP)&.then { |map| map.read(0, map.size) } || ''.b
+        @claims.getbyte(number / 8).to_i[number % 8] == 1
+      end
+
       # @param reference [Integer] number in the low 48 bits, sequence above
       # @return [NtfsRecord]
       # @raise [Damaged] where the record has been given to another file
