@@ -31,8 +31,9 @@ module Evrel
   # The device does not answer at all: it is not there any more.
   class Away < Unreadable; end
 
-  # A read or write outside of the disk: a mistake of the caller.
-  class OutOfRange < Error; end
+  # A read or write outside of the disk. Whoever reads goes by what lies there:
+  # a structure has led outside of it.
+  class OutOfRange < Damaged; end
 
   # Bytes do not match the checksum that was taken of them.
   class Mismatch < Error; end

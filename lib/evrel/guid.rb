@@ -29,7 +29,10 @@ module Evrel
     end
 
     # @param bytes [String] 16 bytes in plain order, as file systems store UUIDs
+    # @return [String, nil] nil where they are all zero: then there is none
     def from_plain_bytes(bytes)
+      return if bytes.b.delete("\0").empty?
+
       bytes.unpack1('H32').sub(/\A(.{8})(.{4})(.{4})(.{4})(.{12})\z/, '\1-\2-\3-\4-\5')
     end
 

@@ -8,8 +8,12 @@ module Evrel
   #   block_size               bytes of its unit of allocation
   #   used_bytes               bytes of all used blocks, its own structures included
   #   used_extents             yields byte offset and length of each run of used blocks, ascending;
-  #                            everything outside may be forgotten
+  #                            everything outside may be forgotten: where its map is not proved, that is nothing
+  #   map                      what it calls its map of used blocks, for people; nil where it has none that is read
+  #   doubts                   texts: why not all of that map is believed; empty where it is proved, or there is none
+  #   kept_whole?              whether used_extents leaves nothing out
   #   clean?                   false where it was not unmounted in order, nil where that is not known
+  #   hibernated?              whether a system sleeps on it, whose memory counts for more than what lies there
   #
   # and, where `browsable?`:
   #
@@ -30,18 +34,33 @@ module Evrel
       def symlink? = type == :symlink
     end
 
-    KINDS = %i[Ext Ntfs Fat Signatures Swap].freeze
+    # In the order in which they are looked for; what is found first gives its name to two that contradict each other.
+    KINDS = %i[Ext Ntfs Fat Signatures Optical Swap].freeze
 
     # @param disk [Disk] a whole volume, usually a Disk::Window
     # @return [Object] one of the kinds above; Unknown where none fits
-    # @raise [Damaged] where the signature is there but the rest contradicts it
+    # @raise [Damaged] where the signature is there but the rest contradicts it, or two kinds claim the same place
     def self.recognise(disk)
-      KINDS.each do |name|
-        found = const_get(name).recognise(disk)
-        return found if found
-      end
-      Unknown.new(disk)
+      Containers.recognise(disk) || one_of(KINDS.filter_map { |name| claim(name, disk) }) || Unknown.new(disk)
     end
+
+    # @return [Object, Damaged, nil] a volume of this kind, or what is wrong with it
+    def self.claim(name, disk)
+      const_get(name).recognise(disk)
+    rescue Damaged => e
+      e
+    end
+
+    # Discs often carry another file system beside their own, for other readers.
+    def self.one_of(claims)
+      claims = claims.reject { |one| one.is_a?(Opaque) && Optical::KINDS.include?(one.kind) } if claims.size > 1
+      return claims.first if claims.size < 2 && !claims.first.is_a?(Damaged)
+      raise claims.first if claims.size == 1
+
+      names = claims.map { |one| one.is_a?(Damaged) ? one.message : one.kind }
+      raise Damaged.new("it looks like #{Units.list(names)} at once", where: 'signatures')
+    end
+    private_class_method :claim, :one_of
 
     # Recognises, and takes a damaged file system for an unknown one, whose
     # every byte then counts: nothing is lost by a wrong guess.

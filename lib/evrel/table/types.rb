@@ -30,6 +30,9 @@ module Evrel
         ['ca7d7ccb-63ed-4c53-861c-1742536059cc', 'Encrypted volume', :data],
         ['de94bba4-06d1-4d40-a16a-bfd50179d6ac', 'Recovery', :recovery],
         ['0657fd6d-a4ab-43c4-84e5-0933c84b4f4f', 'Linux swap', :swap],
+        ['5808c8aa-7e8f-42e0-85d2-e1e90434cfb3', 'Dynamic disk, database', :reserved],
+        ['af9b60a0-1431-4f62-bc68-3311714a69ad', 'Dynamic disk', :data],
+        ['9e1a2d38-c612-4316-aa26-8b49521e5a8b', 'PReP boot', :startup],
         ['0x01', 'FAT12', :data],
         ['0x04', 'FAT16 below 32 MB', :data],
         ['0x06', 'FAT16', :data],
@@ -37,13 +40,25 @@ module Evrel
         ['0x0b', 'FAT32', :data],
         ['0x0c', 'FAT32 (LBA)', :data],
         ['0x0e', 'FAT16 (LBA)', :data],
+        ['0x11', 'FAT12, hidden', :data],
+        ['0x14', 'FAT16 below 32 MB, hidden', :data],
+        ['0x16', 'FAT16, hidden', :data],
+        ['0x17', 'NTFS or exFAT, hidden', :data],
+        ['0x1b', 'FAT32, hidden', :data],
+        ['0x1c', 'FAT32 (LBA), hidden', :data],
+        ['0x1e', 'FAT16 (LBA), hidden', :data],
         ['0x27', 'Recovery', :recovery],
+        ['0x41', 'PReP boot', :startup],
+        ['0x42', 'Dynamic disk', :data],
         ['0x82', 'Linux swap', :swap],
         ['0x83', 'Linux file system', :data],
         ['0x8e', 'Logical volumes', :data],
         ['0xef', 'EFI system', :startup],
         ['0xfd', 'Software RAID', :data]
       ].to_h { |guid, name, role| [guid, Type.new(guid, name, role)] }.freeze
+
+      # @return [Boolean] whether the registry knows it
+      def self.known?(guid) = ALL.key?(guid)
 
       # @param guid [String] lower-case type GUID, or the byte of an MBR as "0x83"
       # @return [Type] one named "Unknown type", of role :data, where the

@@ -18,9 +18,12 @@ module Evrel
 
       # @param volume [Object] one of the kinds of Volume
       # @param disk [Disk] the partition that it lies in
+      # @param doubts [Array<String>] why its map of used blocks is not believed
       # @return [Limits]
       # @raise [Unreadable]
-      def self.of(volume, disk)
+      def self.of(volume, disk, doubts = [])
+        return fixed(volume.size, "it keeps its size: #{doubts.first}") if doubts.any? && !LimitsOf.only_waits?(volume)
+
         case volume
         when Ext then LimitsOf.ext(volume, disk)
         when Ntfs then LimitsOf.ntfs(volume)

@@ -16,6 +16,9 @@ module Evrel
 
       def word(volume) = volume.kind == 'unknown' ? 'a volume of an unknown kind' : volume.kind
 
+      # @return [Boolean] whether nothing is wrong with it but that its journal waits: that is replayed before it grows
+      def only_waits?(volume) = volume.is_a?(Ext) && volume.superblock.incompatible_feature?(ExtSuperblock::RECOVER)
+
       # Smallest by resize2fs(8) -P, never below what its own bitmaps count.
       def ext(volume, disk)
         most = volume.superblock.incompatible_feature?(ExtSuperblock::BITS_64) ? nil : ((1 << 32) - 1) * volume.block_size

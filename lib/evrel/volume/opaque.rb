@@ -5,14 +5,17 @@ module Evrel
     # File systems that are recognised by name, label and size, and whose
     # insides are not read: all that is not a hole counts as used.
     class Opaque
+      include Unmapped
+
       attr_reader :kind, :label, :uuid, :size, :block_size, :used_bytes
 
       # @param disk [Disk]
       # @param kind [String]
       # @param size [Integer] bytes that it claims
       # @param used_bytes [Integer, nil] as its superblock counts; nil where it does not
+      # @param hibernated [Boolean]
       # @raise [Damaged] where it claims more than there is
-      def initialize(disk, kind:, size:, block_size:, label: nil, uuid: nil, used_bytes: nil)
+      def initialize(disk, kind:, size:, block_size:, label: nil, uuid: nil, used_bytes: nil, hibernated: false)
         raise Damaged.new("#{kind} of #{size} bytes in #{disk.size}", where: 'superblock') unless size.between?(1, disk.size)
 
         @disk = disk
@@ -21,13 +24,11 @@ module Evrel
         @block_size = block_size
         @label = label unless label.to_s.empty?
         @uuid = uuid
+        @hibernated = hibernated
         @used_bytes = used_bytes&.clamp(0, size) || disk.extents.sum { |_, length| length }
       end
 
-      # @return [nil] it is not known
-      def clean? = nil
-      def browsable? = false
-      def used_extents(&) = @disk.extents(&)
+      def hibernated? = @hibernated
     end
   end
 end

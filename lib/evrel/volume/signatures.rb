@@ -5,16 +5,26 @@ module Evrel
     # Recognises the file systems that Opaque stands for, each from its
     # superblock. Offsets are bytes on the volume.
     module Signatures
-      ISO_AT = 32_768   # ECMA-119: the first volume descriptor is in sector 16 of 2,048 bytes
       BTRFS_AT = 65_536 # struct btrfs_super_block
       EXFAT_ROOT = 16   # clusters of the root directory in which a label is looked for
+      # Kind, offset and mark (libblkid lists them).
+      OTHERS = [
+        ['f2fs', 1024, "\x10\x20\xF5\xF2"], ['jfs', 32_768, 'JFS1'], ['reiserfs', 65_588, 'ReIsEr'], ['reiserfs', 8244, 'ReIsEr'],
+        ['reiser4', 65_536, 'ReIsEr4'], ['hfsplus', 1024, "H+\0\x04"], ['hfsplus', 1024, "HX\0\x05"],
+        ['ufs', 9564, "\x54\x19\x01\x00"], ['ufs', 9564, "\x00\x01\x19\x54"], ['ufs', 66_908, "\x19\x01\x54\x19"],
+        ['ufs', 66_908, "\x54\x19\x01\x00"], ['nilfs2', 1024, "\x02\0\0\0\0\0\x34\x34"], ['squashfs', 0, 'hsqs'], ['squashfs', 0, 'sqsh'],
+        ['erofs', 1024, "\xE2\xE1\xF5\xE0"], ['gfs2', 65_536, "\x01\x16\x19\x70"], ['ocfs2', 1024, 'OCFSV2'], ['ocfs2', 2048, 'OCFSV2'],
+        ['ocfs2', 4096, 'OCFSV2'], ['ocfs2', 8192, 'OCFSV2'], ['apfs', 32, 'NXSB'], ['refs', 0, "\0\0\0ReFS\0"], ['befs', 544, '1SFB'],
+        ['befs', 32, '1SFB'], ['befs', 32, 'BFS1'], ['befs', 544, 'BFS1'], ['cramfs', 0, "\x45\x3D\xCD\x28"], ['romfs', 0, '-rom1fs-'],
+        ['hpfs', 8192, "\x49\xE8\x95\xF9"], ['vmfs', 2_097_152, "\x5E\xF1\xAB\x2F"]
+      ].map { |kind, offset, magic| [kind, offset, magic.b] }.freeze
 
       module_function
 
       # @param disk [Disk]
       # @return [Opaque, nil]
       # @raise [Damaged]
-      def recognise(disk) = %i[exfat xfs btrfs luks iso9660].lazy.filter_map { |kind| send(kind, disk) }.first
+      def recognise(disk) = %i[exfat xfs btrfs others].lazy.filter_map { |kind| send(kind, disk) }.first
 
       # exFAT file system specification, section 3.1: name at 3, length at 72
       # (8 bytes, sectors), serial at 100, sector and cluster shifts at 108.
@@ -69,22 +79,10 @@ module Evrel
         Opaque.new(disk, kind: 'btrfs', size:, block_size: sector, label: text(label), uuid: Guid.from_plain_bytes(uuid), used_bytes: used)
       end
 
-      # LUKS on-disk format: version 6 (big-endian), label 24 (version 2), UUID 168.
-      def luks(disk)
-        return unless at?(disk, 0, "LUKS\xBA\xBE".b)
-
-        version, label, uuid = disk.read(0, 512).unpack('@6n@24Z48@168Z40')
-        Opaque.new(disk, kind: "luks#{version}", size: disk.size, block_size: 512, label: (text(label) if version == 2), uuid: text(uuid))
-      end
-
-      # Primary volume descriptor: identifier 40 (32 characters), blocks 80, bytes per block 128.
-      def iso9660(disk)
-        return unless at?(disk, ISO_AT, "\x01CD001".b)
-
-        label, blocks, block = disk.read(ISO_AT, 2048).unpack('@40a32@80V@128v')
-        raise Damaged.new("ISO 9660 with blocks of #{block} bytes", where: 'volume descriptor') unless power_of_two?(block, 512, 2048)
-
-        Opaque.new(disk, kind: 'iso9660', size: blocks * block, block_size: block, label: text(label).strip)
+      # File systems of which only the name is told.
+      def others(disk)
+        kind, = OTHERS.find { |_, offset, magic| at?(disk, offset, magic) }
+        Opaque.new(disk, kind:, size: disk.size, block_size: disk.logical_sector) if kind
       end
 
       def at?(disk, offset, magic)
@@ -94,7 +92,7 @@ module Evrel
       def power_of_two?(number, least, most) = number.between?(least, most) && number.nobits?(number - 1)
       def text(bytes) = bytes.dup.force_encoding('UTF-8').scrub
       def utf16(bytes) = bytes.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
-      private_class_method :exfat, :exfat_label, :xfs, :btrfs, :luks, :iso9660, :at?, :power_of_two?, :text, :utf16
+      private_class_method :exfat, :exfat_label, :xfs, :btrfs, :others, :at?, :power_of_two?, :text, :utf16
     end
   end
 end

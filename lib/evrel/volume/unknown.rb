@@ -4,6 +4,8 @@ module Evrel
   module Volume
     # Bytes that no kind recognises: all that is not a hole counts as used.
     class Unknown
+      include Unmapped
+
       def initialize(disk)
         @disk = disk
       end
@@ -13,10 +15,7 @@ module Evrel
       def uuid = nil
       def size = @disk.size
       def block_size = @disk.logical_sector
-      def clean? = true
-      def browsable? = false
       def used_bytes = @disk.extents.sum { |_, length| length }
-      def used_extents(&) = @disk.extents(&)
     end
   end
 end
