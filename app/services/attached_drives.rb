@@ -101,7 +101,7 @@ module AttachedDrives
   def read_contents(seen)
     disk = seen.open
     fingerprint = Evrel::Identity.fingerprint(disk)
-    found = Evrel::Image::UsedMap.new(disk)
+    found = Evrel::Image::UsedMap.new(disk, prove: false)
     hosts = Evrel::Image::Systems.hosts(found)
     Contents.new(disk_guid: found.table&.guid, parts: parts_of(found), hosts:, fingerprint:, written_at: written_at(found),
                  started_at: started_at(found))
@@ -113,15 +113,15 @@ module AttachedDrives
 
   def parts_of(found)
     return found.parts.map { |part| Evrel::Image::Description.partition(part) } if found.table
-    return [] if found.whole.used_bytes.zero?
+    return [] if found.empty?
 
-    [{ 'number' => nil, 'role' => 'data', 'name' => '', 'start_bytes' => 0, 'size_bytes' => found.whole.size,
-       'volume' => Evrel::Image::Description.volume(found.whole) }]
+    [{ 'number' => nil, 'role' => 'data', 'name' => '', 'start_bytes' => 0, 'size_bytes' => found.whole.disk.size,
+       **Evrel::Image::Description.contents(found.whole) }]
   end
 
   # The newest time at which one of the volumes says that it was written to.
   def written_at(found)
-    [found.whole, *found.parts.map(&:volume)].filter_map { |volume| volume.try(:written_at) }.max
+    found.all.filter_map { |part| part.volume.try(:written_at) }.max
   end
 
   # When the system on it last mounted its part, as far as its file system says.

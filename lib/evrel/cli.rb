@@ -66,6 +66,7 @@ module Evrel
       with_image(path) do |image|
         map = Image::UsedMap.new(image.disk)
         print({ path:, format: image.format, members: image.members, size_bytes: image.disk.size, used_bytes: map.used_bytes,
+                left_out: Image::LeftOut.new(map, image.disk.size).summary, kept_whole: map.member,
                 systems: Image::Systems.of(map), manifest: (image.manifest.document if image.is_a?(Image::Native)),
                 findings: (image.findings if image.is_a?(Image::Foreign)), **Image::Description.of(map) }.compact)
       end

@@ -9,7 +9,7 @@ RSpec.describe 'Hostile input' do
     open_disk(path) do |disk|
       map = Evrel::Image::UsedMap.new(disk)
       Evrel::Image::Description.of(map)
-      [map.whole, *map.parts.map(&:volume)].compact.select(&:browsable?).each do |volume|
+      map.all.map(&:volume).select(&:browsable?).each do |volume|
         volume.each_entry.first(500).select(&:file?).each { |entry| volume.file_head(entry.path, 100_000) }
       end
     end

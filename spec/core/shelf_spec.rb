@@ -38,7 +38,7 @@ RSpec.describe Evrel::Shelf do
 
       found, summary = look(shelf)
       expect(found.map(&:path)).to contain_exactly('deep/er/office', 'holiday.jpg')
-      expect(summary.files).to eq(8)
+      expect(summary.files).to eq(9)
 
       known = summary.stamps.transform_values { |stamp| Evrel::Shelf::Look::Known.new(stamp, nil) }
       expect(look(shelf, known:).first).to be_empty

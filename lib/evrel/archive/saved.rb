@@ -52,7 +52,7 @@ module Evrel
         work = "#{@archive}.part"
         IO.popen(['zstd', '-q', '-T2', '-f', '-o', work, '-'], 'wb') do |out|
           @tar = Tar.new(out)
-          map = Image::UsedMap.new(@disk, tolerant: true)
+          map = Image::UsedMap.new(@disk, prove: false)
           @wanted.each { |number, paths| part(number, volume(map, number), paths) }
           @tar.close
         end
@@ -67,7 +67,7 @@ module Evrel
       def sync(path) = ::File.open(path, &:fsync)
 
       def volume(map, number)
-        found = map.table ? map.parts.find { |part| part.partition.number == number }&.volume : map.whole
+        found = map.all.find { |part| part.number == number }&.volume
         raise NotFound.new("there is no part #{number}", where: "part #{number}") unless found
         raise Unsupported.new('its file system cannot be looked into', where: "part #{number}") unless found.browsable?
 

@@ -42,6 +42,14 @@ module Evrel
         flipped(bytes, offset)
       end
 
+      # What cannot be read may hold something.
+      def extents(&)
+        return enum_for(:extents) unless block_given?
+
+        inside = @unreadable.filter_map { |from, length| [from, [length, size - from].min] if from < size }
+        Volume::Runs.union(__getobj__.extents.to_a + inside, &)
+      end
+
       def write(offset, data)
         move(data.bytesize)
         hiccup(offset)

@@ -36,9 +36,11 @@ module Evrel
       def run(&)
         raise Refused.new("#{@folder} is there already", where: @folder) if ::File.exist?(@folder)
 
-        @map = UsedMap.new(@disk, tolerant: @tolerant)
+        @map = UsedMap.new(@disk)
+        @left_out = LeftOut.new(@map, @disk.size)
         @work = "#{@folder}.part-#{SecureRandom.hex(4)}"
         FileUtils.mkdir_p(@work)
+        @absent = account
         stored = copy_clusters(&)
         finish(stored)
       ensure
@@ -46,6 +48,17 @@ module Evrel
       end
 
       private
+
+      # What will not be in the image, before anything of it is there.
+      # @return [Array<Hash>] as LeftOut#summary
+      def account
+        summary = @left_out.summary
+        ::File.open(in_work(Native::LEFT_OUT), 'w') do |file|
+          file.puts 'offset,length,part,map'
+          @left_out.each { |range| file.puts [range.offset, range.length, range.part, range.map].join(',') }
+        end
+        summary
+      end
 
       def copy_clusters
         qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size)
@@ -114,14 +127,17 @@ module Evrel
           'note' => @about.fetch('note', ''),
           'disk' => { 'size_bytes' => @disk.size, 'logical_sector' => @map.table&.sector || @disk.logical_sector,
                       'physical_sector' => @disk.physical_sector, 'cluster_bytes' => CLUSTER, 'clusters' => stored },
-          'used_bytes' => @map.used_bytes, 'systems' => Systems.of(@map), **unread, **Description.of(@map)
+          'used_bytes' => @map.used_bytes, 'systems' => Systems.of(@map),
+          **unread, 'left_out' => @absent, **kept_whole, **Description.of(@map)
         }
       end
+
+      def kept_whole = @map.member ? { 'kept_whole' => @map.member } : {}
 
       def unread = @unread.ranges.empty? ? {} : { 'unread' => @unread.ranges }
 
       def write_sums
-        names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::MANIFEST]
+        names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST]
         lines = names.select { |name| ::File.exist?(in_work(name)) }.map do |name|
           "#{sum(in_work(name))}  #{name}\n"
         end

@@ -8,9 +8,9 @@ module Evrel
       module_function
 
       # @param map [UsedMap]
-      # @return [Hash] "table" (nil without one) and, without a table, "volume"
+      # @return [Hash] "table" (nil without one) and, without a table, "volume" and its "damage"
       def of(map)
-        return { 'table' => nil, 'volume' => volume(map.whole) } unless map.table
+        return { 'table' => nil, **contents(map.whole) } unless map.table
 
         { 'table' => {
           'kind' => map.table.kind, 'guid' => map.table.guid, 'sector' => map.table.sector,
@@ -23,8 +23,14 @@ module Evrel
       def extended(table) = table.kind == 'mbr' ? table.extended&.to_h&.transform_keys(&:to_s) : nil
 
       # @param part [UsedMap::Part]
-      def partition(part)
-        entry(part.partition).merge({ 'volume' => volume(part.volume), 'damage' => part.error&.message }.compact)
+      def partition(part) = entry(part.partition).merge(contents(part))
+
+      # @param part [UsedMap::Part]
+      # @return [Hash] "volume" and, where something is wrong with it, "damage"
+      def contents(part)
+        found = volume(part.volume)
+        found = found.merge('used_bytes' => part.used_bytes, 'doubts' => part.doubts) if part.doubts.any?
+        { 'volume' => found, 'damage' => part.error&.message }.compact
       end
 
       # @param entry [Table::Partition]
@@ -35,10 +41,21 @@ module Evrel
           'attributes' => entry.attributes }
       end
 
+      # What cannot be read of it is nil: it bars nothing else.
       def volume(volume)
-        { 'kind' => volume.kind, 'label' => volume.label, 'uuid' => volume.uuid, 'size_bytes' => volume.size,
-          'block_size' => volume.block_size, 'used_bytes' => volume.used_bytes, 'clean' => volume.clean? }
+        { 'kind' => volume.kind, 'label' => told { volume.label }, 'uuid' => told { volume.uuid }, 'size_bytes' => volume.size,
+          'block_size' => volume.block_size, 'used_bytes' => volume.used_bytes, 'clean' => told { volume.clean? },
+          'hibernated' => told { volume.hibernated? } || nil }.reject { |key, value| key == 'hibernated' && value.nil? }
       end
+
+      def told
+        yield
+      rescue Away
+        raise
+      rescue Damaged, Unreadable, Unsupported
+        nil
+      end
+      private_class_method :told
     end
   end
 end

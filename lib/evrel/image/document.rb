@@ -55,6 +55,16 @@ module Evrel
       # @return [Array<(Integer, Integer)>] byte offset and length of each place on the disk, ascending
       def unread = document['unread'] || []
 
+      # What is not in the image, by the maps that call it free: "part" (or nil), "map", "ranges" and "bytes".
+      # @return [Array<Hash>]
+      def left_out = document['left_out'] || []
+
+      # @return [Boolean] whether maps were believed without proof when it was taken
+      def unproved? = false
+
+      # @return [Array<Hash>] the parts of which the map of used blocks was not believed, or not all of it
+      def doubtful = parts.select { |part| part.dig('volume', 'doubts')&.any? }
+
       # @return [Integer]
       def unread_sectors = unread.sum { |_, length| length.fdiv(logical_sector).ceil }
 
@@ -64,7 +74,7 @@ module Evrel
         return partitions if table? || document['volume'].nil?
 
         [{ 'number' => 1, 'start_bytes' => 0, 'size_bytes' => size, 'role' => 'data', 'name' => '', 'type_name' => 'Volume without a table',
-           'volume' => document['volume'] }]
+           'volume' => document['volume'], 'damage' => document['damage'] }.compact]
       end
 
       # @param number [Integer] of the partition; 1 where there is no table
@@ -86,7 +96,8 @@ module Evrel
       # Start-up, reserved and recovery parts keep their size.
       def spare_of(part)
         volume = part['volume'] || {}
-        return 0 unless %w[system data].include?(part['role']) && SHRINKABLE.include?(volume['kind']) && volume['clean'] != false
+        return 0 unless %w[system data].include?(part['role']) && SHRINKABLE.include?(volume['kind']) && volume['clean'] != false &&
+                        volume['doubts'].nil?
 
         needed = (volume['used_bytes'].to_i * (100 + Layout::AIR_PERCENT) / 100) + Layout::LEAST_AIR
         [part['size_bytes'] - needed, 0].max

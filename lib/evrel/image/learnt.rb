@@ -21,7 +21,8 @@ module Evrel
         Document.new({ **heading(format, uid, members),
                        'systems' => Systems.of(map), 'findings' => findings + (map.table&.findings || []),
                        'disk' => shape_of(disk.size, map.table&.sector, clusters || map.each_cluster.count),
-                       'used_bytes' => map.used_bytes, **Description.of(map) })
+                       'used_bytes' => map.used_bytes, 'left_out' => LeftOut.new(map, disk.size).summary,
+                       **(map.member ? { 'kept_whole' => map.member } : {}), **Description.of(map) })
       end
 
       # What the beginning of a packed disk tells: its table, without what is in the volumes.

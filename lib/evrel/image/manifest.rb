@@ -7,7 +7,9 @@ module Evrel
     # manifest.json of an image in our own format.
     class Manifest < Document
       FORMAT = 'evrel-image'
-      VERSION = 1
+      VERSION = 2
+      # The first version: maps of used blocks were believed as they were.
+      UNPROVED = 1
       LARGEST = 4 * MIB
 
       # @param text [String] the file
@@ -20,12 +22,15 @@ module Evrel
         raise Damaged.new('manifest.json is no JSON', where: 'manifest.json')
       end
 
+      # @return [Boolean] whether it may lack something that a map wrongly called free
+      def unproved? = document['version'] == UNPROVED
+
       private
 
       def check
         raise bad('is no object') unless document.is_a?(Hash)
         raise bad("has the format #{document['format'].inspect}") unless document['format'] == FORMAT
-        unless document['version'] == VERSION
+        unless [UNPROVED, VERSION].include?(document['version'])
           raise Unsupported.new("the manifest has version #{document['version']}", where: 'manifest.json')
         end
 

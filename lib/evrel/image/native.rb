@@ -3,12 +3,13 @@
 module Evrel
   module Image
     # An image in our own format: a folder with disk.qcow2, manifest.json,
-    # clusters.b3, layout.sfdisk and SHA256SUMS. Opened read-only.
+    # clusters.b3, layout.sfdisk, left-out.csv and SHA256SUMS. Opened read-only.
     class Native
       DISK = 'disk.qcow2'
       MANIFEST = 'manifest.json'
       DIGESTS = 'clusters.b3'
       LAYOUT = 'layout.sfdisk'
+      LEFT_OUT = 'left-out.csv'
       SUMS = 'SHA256SUMS'
 
       attr_reader :shelf, :path, :manifest, :disk, :digests
@@ -34,7 +35,7 @@ module Evrel
       def format = 'evrel-image'
 
       # @return [Array<String>] paths of its files
-      def members = [MANIFEST, DISK, DIGESTS, LAYOUT, SUMS].map { |name| within(name) }.select { |file| shelf.entry(file) }
+      def members = [MANIFEST, DISK, DIGESTS, LAYOUT, LEFT_OUT, SUMS].map { |name| within(name) }.select { |file| shelf.entry(file) }
 
       # @param name [String] of one of its files
       # @return [String] path on the shelf
@@ -57,7 +58,7 @@ module Evrel
       end
 
       # @return [Table::Gpt, Table::Mbr, nil] the table as the image holds it
-      def table = @table ||= Table.read(disk)
+      def table = @table ||= (Table.read(disk) if manifest.table?)
 
       private
 

@@ -8,6 +8,8 @@ module Evrel
     # What the structures of an image say about its wholeness, beside its
     # checksums.
     module Structure
+      UNPROVED = 'taken before maps of used blocks were proved: what such a map wrongly called free is not in it'
+
       module_function
 
       # @param image [Native, Foreign]
@@ -23,7 +25,15 @@ module Evrel
         unclean = document.parts.select { |part| part.dig('volume', 'clean') == false }.map { |part| part_words(part) }
         damaged = document.parts.select { |part| part['damage'] }.map { |part| "#{part_words(part)}: #{part['damage']}" }
         [*document.document['findings'], *document.document.dig('table', 'findings'),
-         *("not unmounted in order: #{unclean.join(', ')}" if unclean.any?), *damaged].uniq
+         *("not unmounted in order: #{unclean.join(', ')}" if unclean.any?), *damaged, *kept(document)].uniq
+      end
+
+      # @param document [Document]
+      # @return [Array<String>] which parts were kept whole, or may not have been, and why
+      def kept(document)
+        doubtful = document.doubtful.map { |part| "#{part_words(part)} is kept whole: #{part['volume']['doubts'].join('; ')}" }
+        [*doubtful, *("all of the disk is kept: #{document.document['kept_whole']}" if document.document['kept_whole']),
+         *(UNPROVED if document.unproved?)]
       end
 
       # Reference counts and tables, by the format's own tool. Leaked clusters waste room and nothing else.

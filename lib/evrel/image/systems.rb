@@ -12,8 +12,7 @@ module Evrel
       # @param map [UsedMap]
       # @return [Array<Hash>] "part", "host", "machine_id", "name"; what is not there is left out
       def of(map)
-        volumes = map.table ? map.parts.map { |part| [part.partition.number, part.volume] } : [[1, map.whole]]
-        volumes.filter_map { |number, volume| system(number, volume) if volume.browsable? }
+        map.all.filter_map { |part| system(part.number, part.volume) if part.volume.browsable? }
       end
 
       # @param map [UsedMap]

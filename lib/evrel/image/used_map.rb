@@ -2,42 +2,73 @@
 
 module Evrel
   module Image
-    # Which bytes of a disk an image has to keep, with what is on it.
+    # Which bytes of a disk an image has to keep, with what is on it. Only what
+    # a proved map calls free may be left out.
     class UsedMap
-      # A partition with what was recognised in it; error is a Damaged or nil.
-      Part = Struct.new(:partition, :volume, :error)
+      # A partition (nil: the whole disk, without a table) with what was
+      # recognised in it. error is what kept it from being read, or nil; doubts
+      # are texts: why its map of used blocks is not believed, or not all of it;
+      # whole says that every byte of it is kept.
+      Part = Struct.new(:partition, :disk, :volume, :error, :doubts, :whole, keyword_init: true) do
+        def number = partition ? partition.number : 1
+        def start = partition ? partition.start : 0
+        def end = start + disk.size
 
-      attr_reader :table, :parts
+        # Yields byte offset on the disk and length of each run that is kept, ascending.
+        def each_run
+          return enum_for(:each_run) unless block_given?
 
-      # @param disk [Disk]
-      # @param tolerant [Boolean] a volume whose own map of what is used cannot
-      #   be read counts as unknown: all of it is kept, as far as it can be read
-      # @raise [Damaged] where the table cannot be trusted
-      # @raise [Unreadable]
-      def initialize(disk, tolerant: false)
-        @disk = disk
-        @tolerant = tolerant
-        @table = Table.read(disk)
-        @parts = table ? table.partitions.map { |part| recognised(part) } : []
-        @whole, @whole_error = volume_of(disk) unless table
+          Volume::Kept.each(volume, disk, whole:) { |offset, length| yield start + offset, length }
+        end
+
+        # @return [Integer] bytes in use by its own map, or all that is kept where that is not believed
+        def used_bytes = @used_bytes ||= doubts.any? ? each_run.sum(&:last) : volume.used_bytes
       end
 
-      # Without a table: the volume that fills the disk.
+      # @return [Table::Gpt, Table::Mbr, nil]
+      attr_reader :table
+
+      # @return [Array<Part>] those of the table; none without one
+      attr_reader :parts
+
+      # @return [Part, nil] without a table: the volume that fills the disk
       attr_reader :whole
 
+      # @return [String, nil] why all of the disk is kept, whatever its volumes say
+      attr_reader :member
+
+      # @param disk [Disk]
+      # @param prove [Boolean] whether the maps of volumes are held against what can contradict them; without it they are
+      #   only what the volumes say, and nothing may be left out by them
+      # @raise [Damaged] where the table cannot be trusted
+      # @raise [Unreadable]
+      def initialize(disk, prove: true)
+        @disk = disk
+        @prove = prove
+        @raid = Volume::Raid.at(disk)
+        @table = Table.read(disk)&.then { |found| found unless in_place_of?(found) }
+        @member = membership if table
+        @parts = table ? table.partitions.map { |part| recognised(part, part.window(disk)) } : []
+        @whole = recognised(nil, disk) unless table
+      end
+
+      # @return [Array<Part>] those of the table, or the one that fills the disk
+      def all = table ? parts : [whole]
+
       # @return [Integer] bytes of all volumes in use, tables left out
-      def used_bytes = table ? parts.sum { |part| part.volume.used_bytes } : whole.used_bytes
+      def used_bytes = all.sum(&:used_bytes)
+
+      # @return [Boolean] whether nothing is on the disk
+      def empty? = table.nil? && whole.volume.is_a?(Volume::Unknown) && whole.volume.used_bytes.zero?
 
       # Yields byte offset and length of each run, ascending.
       def each_run(&block)
         return enum_for(:each_run) unless block
-        return whole.used_extents(&block) unless table
+        return whole.each_run(&block) unless table
+        return @disk.extents(&block) if member
 
-        pieces = table_areas.map { |area| [area.first, -> { yield(*area) }] }
-        pieces += parts.map do |part|
-          start = part.partition.start
-          [start, -> { part.volume.used_extents { |offset, length| yield start + offset, length } }]
-        end
+        pieces = outside.map { |area| [area.first, -> { yield(*area) }] }
+        pieces += parts.map { |part| [part.start, -> { part.each_run(&block) }] }
         pieces.sort_by(&:first).each { |_, run| run.call }
       end
 
@@ -65,30 +96,58 @@ module Evrel
         yield current, ranges if current
       end
 
+      # @return [Array<(Integer, Integer)>] byte offset and length of what is kept outside of the partitions
+      def outside = @outside ||= Outside.new(@disk, table).ranges
+
+      # From now on all of a part is kept.
+      # @param part [Part]
+      # @param reason [String]
+      def keep_whole(part, reason)
+        part.doubts += [reason]
+        part.whole = true
+      end
+
       private
 
-      def recognised(partition)
-        Part.new(partition, *volume_of(partition.window(@disk)))
+      # One that cannot be read bars nothing else.
+      def recognised(partition, disk)
+        volume, error = volume_of(partition, disk)
+        foreign = volume.kept_whole? ? [] : foreign_words(partition)
+        doubts = [*foreign, *(volume.doubts if @prove && foreign.empty?)]
+        Part.new(partition:, disk:, volume:, error:, doubts:, whole: foreign.any? || volume_whole?(volume))
       end
 
       # @return [Array<(Object, Error)>] as Volume.recognise_or_unknown
-      def volume_of(window)
-        volume, error = Volume.recognise_or_unknown(window)
-        volume.used_extents { nil } if @tolerant # volumes read their maps late
-        [volume, error]
-      rescue Unreadable => e
-        raise unless @tolerant
+      def volume_of(partition, window)
+        return Volume::DynamicDisk.of(window, @disk, table) if partition && Volume::DynamicDisk::TYPES.include?(partition.type)
 
+        Volume.recognise_or_unknown(window)
+      rescue Away
+        raise
+      rescue Unreadable => e
         [Volume::Unknown.new(window), e]
       end
 
-      # @return [Array<(Integer, Integer)>] byte offset and length of what is kept outside of the partitions
-      def table_areas
-        return [[0, table.sector], table.code_area, *table.records.drop(1).map { |one| [one.offset, table.sector] }] if table.kind == 'mbr'
+      def volume_whole?(volume) = @prove ? volume.kept_whole? : volume.map.nil?
 
-        head = (2 + table.entry_sectors) * table.sector
-        tail = (1 + table.entry_sectors) * table.sector
-        [[0, head], [@disk.size - tail, tail]]
+      # A partition of a kind that is not known may be more than the volume that seems to lie in it.
+      def foreign_words(partition)
+        return [member] if member
+        return [] if partition.nil? || Table::Types.known?(partition.type)
+
+        ["partitions of type #{partition.type} are not known here"]
+      end
+
+      # A GPT that has something else in the place of its copy is that of the whole RAID, not of this disk.
+      def in_place_of?(found)
+        @raid && found.kind == 'gpt' && @raid >= @disk.size - ((1 + found.entry_sectors) * found.sector)
+      end
+
+      def membership
+        # At the end of the last partition it is that one's.
+        return if @raid.nil? || table.partitions.any? { |part| @raid.between?(part.start, part.end - 1) }
+
+        'the disk is a member of a RAID'
       end
     end
   end

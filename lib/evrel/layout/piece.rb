@@ -16,6 +16,10 @@ module Evrel
       # @return [Range] the source's clusters that it touches
       def clusters = (image_start / Image::CLUSTER)..((image_start + size - 1) / Image::CLUSTER)
 
+      # @param offset [Integer] byte of the target
+      # @return [Boolean] whether it belongs to the piece
+      def target?(offset) = offset.between?(target_start, target_start + size - 1)
+
       # The bytes of one cluster that belong to the piece, and their place.
       # @param index [Integer] number of the cluster in the source
       # @param data [String] the cluster

@@ -6,6 +6,8 @@ module Evrel
     # and the same input gives the same plan. A plan that cannot be written
     # says so in its checks; only a wish that makes no sense is refused.
     class Planner
+      OUTSIDE = 'Outside of the parts'
+
       # @param source [Source]
       # @param target [Target]
       # @param wish [Wish, Hash]
@@ -30,8 +32,10 @@ module Evrel
         table = made(arrange, placed, facts) if facts.none? { |fact| fact.state == :no }
         tables = Tables.new(@source, @target, @wish, kind, arrange.unit)
         places = places(placed, tables.numbers(placed))
+        pieces = table ? pieces(table, places) : []
+        facts += stays_behind(pieces) if table
         Plan.new(table:, places:, target: @target, wish: @wish, checks: facts, limit: arrange.table_limit, disk_guid: @source.table.guid,
-                 pieces: table ? pieces(table, places) : [])
+                 pieces:)
       end
 
       # How the bytes of a part come to the target.
@@ -88,7 +92,32 @@ module Evrel
       end
 
       def pieces(table, places)
-        [code_piece(table), *places.map { |place| Layout.piece(place) }].compact
+        [code_piece(table), *outside_pieces(table, places), *places.map { |place| Layout.piece(place) }].compact
+      end
+
+      # What no table speaks of comes along at its place: in front of the parts, and elsewhere on a disk of the same size,
+      # since whoever put it there counts from the end.
+      def outside_pieces(table, places)
+        return [] unless @source.sector == @target.sector && @source.kind == table.kind
+
+        taken = places.map { |place| [place.start, place.size] } + Image::Outside.areas(table, @target.size)
+        @source.outside.to_a.select { |range| comes_along?(range, taken) }.map do |start, size|
+          Piece.new(number: nil, name: OUTSIDE, role: :reserved, image_start: start, target_start: start, size:, room: size, how: :copy)
+        end
+      end
+
+      def comes_along?((start, size), taken)
+        return false if taken.any? { |from, length| from < start + size && from + length > start }
+
+        @target.size == @source.size || start + size <= @source.parts.map(&:start).min.to_i
+      end
+
+      def stays_behind(pieces)
+        left = @source.outside.to_a.sum(&:last) - pieces.select { |piece| piece.name == OUTSIDE }.sum(&:size)
+        return [] unless left.positive?
+
+        [Fact.new(id: 'behind', state: :ask, title: "#{Units.bytes(left)} outside of the parts stay behind",
+                  detail: 'What lies there (of a firmware, or a loader of its own) has its place on a disk of the same size only')]
       end
 
       # What a loader has put in front of the first partition comes along, where there is as much room.

@@ -3,8 +3,9 @@
 module Evrel
   module Layout
     # What an image brings, as plain data: kind is 'gpt', 'mbr' or nil, parts
-    # are in the order in which they lie on the disk.
-    Source = Struct.new(:kind, :sector, :size, :table, :parts, keyword_init: true) do
+    # are in the order in which they lie on the disk, outside is what it holds
+    # beside them and the table, as byte offset and length.
+    Source = Struct.new(:kind, :sector, :size, :table, :parts, :outside, keyword_init: true) do
       # @param image [Image::Native, Image::Foreign]
       # @param limits [Boolean] whether the volumes are asked how small they can become
       # @return [Source]
@@ -12,7 +13,16 @@ module Evrel
       def self.of(image, limits: true)
         table = image.table
         parts = table ? table.partitions.sort_by(&:first_lba).map { |one| part(image, table, one, limits) } : []
-        new(kind: table&.kind, sector: table&.sector || image.manifest.logical_sector, size: image.disk.size, table:, parts:)
+        new(kind: table&.kind, sector: table&.sector || image.manifest.logical_sector, size: image.disk.size, table:, parts:,
+            outside: outside(image, table))
+      end
+
+      # @return [Array<(Integer, Integer)>]
+      def self.outside(image, table)
+        return [] unless table
+
+        found = Image::Outside.new(image.disk, table)
+        image.manifest.document['kept_whole'] ? found.gaps : found.found
       end
 
       # @return [Part]
@@ -24,8 +34,10 @@ module Evrel
         described = described.merge('sector_size' => volume_sector(volume, window)) if limits
         Part.new(number: one.number, name: one.name, role: one.role, type: one.type, guid: one.guid, attributes: one.attributes,
                  start: one.start, size: one.size, volume: described, logical: table.kind == 'mbr' && one.number > 4,
-                 limits: limits ? Volume::Limits.of(volume, window) : Volume::Limits.fixed(one.size, 'not looked at'))
+                 limits: limits ? Volume::Limits.of(volume, window, described['doubts'].to_a) : not_looked_at(one))
       end
+
+      def self.not_looked_at(one) = Volume::Limits.fixed(one.size, 'not looked at')
 
       # FAT, NTFS and ext cannot lie on sectors that are larger than what they count in.
       # @return [Integer] bytes

@@ -197,7 +197,7 @@ module Evrel
       # Once. A drive that turned some bits may have turned more: all is read again.
       def rewrite(order)
         @read_back.mismatches.each do |wrong|
-          feed = @feeds[@plan.pieces.index { |piece| piece.number == wrong[:part] }]
+          feed = @feeds[@plan.pieces.index { |piece| piece.target?(wrong[:offset]) }]
           fetched = fetch_from(feed, false, direct: true).batch([[wrong[:cluster], feed.digest(wrong[:cluster])]], nil)
           @target.zero(wrong[:offset], feed.length(wrong[:cluster])) if fetched.moved.zero?
         end

@@ -14,7 +14,7 @@ module Evrel
       # @param offset [Integer] byte of the target
       # @return [Layout::Piece, nil]
       def piece_at(offset)
-        @plan.pieces.find { |piece| offset.between?(piece.target_start, piece.target_start + piece.size - 1) }
+        @plan.pieces.find { |piece| piece.target?(offset) }
       end
 
       # @return [Integer, nil] byte of the image that goes there; nil where that cannot be told

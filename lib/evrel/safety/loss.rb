@@ -28,8 +28,8 @@ module Evrel
       def count(&look)
         @seen = 0
         @look = look
-        map = Image::UsedMap.new(@disk, tolerant: true)
-        volumes = parts(map).map { |part, volume| volume(part, volume) }
+        map = Image::UsedMap.new(@disk, prove: false)
+        volumes = map.empty? ? [] : map.all.map { |part| volume(part.partition, part.volume) }
         hosts = Image::Systems.hosts(map)
         unknown, known = volumes.partition { |one| one['problem'] }
         Result.new(volumes:, hosts:, unknown: unknown.map { |one| one['name'] }, **sums(known))
@@ -41,13 +41,6 @@ module Evrel
         { files: known.sum { |one| one['files'] }, bytes: known.sum { |one| one['bytes'] },
           newest: known.filter_map { |one| one.dig('newest', 'at') }.max,
           newer_files: known.sum { |one| one['newer']['files'] }, newer_bytes: known.sum { |one| one['newer']['bytes'] } }
-      end
-
-      # Without a table: the one volume, as part 1; an empty disk has none.
-      def parts(map)
-        return map.parts.map { |part| [part.partition, part.volume] } if map.table
-
-        map.whole.used_bytes.zero? ? [] : [[nil, map.whole]]
       end
 
       def volume(part, volume)

@@ -66,7 +66,7 @@ module Evrel
       # @return [Array<(Integer, Integer)>] byte offset and length of what nothing uses, ascending
       def free
         map = Image::UsedMap.new(@disk)
-        return [[0, @disk.size]] if map.table.nil? && map.whole.used_bytes.zero?
+        return [[0, @disk.size]] if map.empty?
 
         at = 0
         gaps = []
