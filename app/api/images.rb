@@ -18,7 +18,8 @@ module Api
         end
 
         def entry_view(entry)
-          { name: entry.name, path: entry.path, type: entry.type, size: entry.size, modified_at: entry.modified_at&.iso8601 }
+          { name: entry.name, path: entry.path, type: entry.type, size: entry.size, modified_at: entry.modified_at&.iso8601,
+            note: entry.note }
         end
 
         def compared(part)

@@ -45,7 +45,7 @@ class DocketReport
   def image
     one = @docket.image or return
     { taken_at: time(one.taken_at), shelf: one.shelf.name, place: one.place, uid: one.uid, used_bytes: one.used_bytes, state: one.state,
-      checked_at: time(one.checked_at) }
+      checked_at: time(one.checked_at), notes: Evrel::Image::Structure.kept(one.document) }
   end
 
   def target

@@ -30,14 +30,19 @@ module ImageView
   def written(document)
     { taken_as_written: document.document['taken_at'], by_file_date: document.document['taken_by_file_date'] == true,
       note: document.note, parts: document.parts, table: document.table_kind, drive: document.drive, clusters: document.stored_clusters,
-      members: document.document['members'] || [], systems: document.systems }
+      members: document.document['members'] || [], systems: document.systems, left_out: document.left_out }
   end
 
   def check(image)
     result = image.check_result || {}
     { words: ImageWords.damage(image), places: result['places'] || [], hit: result['hit'] || [], files: result['files'] || [],
-      notes: result['notes'] || image.document.document['findings'] || [], damaged: result['damaged'] || 0,
+      notes: notes(image, result), damaged: result['damaged'] || 0,
       usable: ImageWords.usable_parts(image), unread: ImageWords.unread(image), unread_hit: result['unread_hit'] || [] }
+  end
+
+  # What was kept whole is known before a check.
+  def notes(image, result)
+    (result['notes'] || image.document.document['findings'] || []) | Evrel::Image::Structure.kept(image.document)
   end
 
   def trial(image) = image.trial_starts.max_by(&:id)&.then { |one| TrialView.of(one) }

@@ -140,6 +140,7 @@ class ReportPdf
       line('Image',
            "taken #{local(image['taken_at'])}, on #{image['shelf']}, #{Evrel::Units.bytes(image['used_bytes'])}, #{image['state']}")
     end
+    fetch('image', 'notes').to_a.each { |note| line('', note.upcase_first) }
     target = fetch('target')
     line('Drive', "#{target['maker']} #{target['model']}, #{target['serial']}, #{Evrel::Units.bytes(target['capacity'])}") if target
     written

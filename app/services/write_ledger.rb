@@ -38,7 +38,14 @@ class WriteLedger
   end
 
   def after
-    [verified, time, skipped, *twice, *spared, *decided, retries]
+    [verified, time, skipped, *whole, *twice, *spared, *decided, retries]
+  end
+
+  # A map that is not believed leaves nothing out.
+  def whole
+    @write.image.document.doubtful.map do |part|
+      fact("whole-#{part['number']}", :ask, "#{ImageWords.part_name(part)} was written whole", part['volume']['doubts'].first.upcase_first)
+    end
   end
 
   def verified

@@ -56,7 +56,7 @@ module Evrel
     rescue OptionParser::ParseError, ArgumentError => e
       misuse("evrel #{command}: #{e.message}\n#{USAGE}")
     rescue Error => e
-      report(e)
+      report(e, printed: command != 'take') # standard output is the file's there
     end
 
     private
@@ -111,10 +111,12 @@ module Evrel
     def run_restore(arguments)
       command = RestoreCommand.new(arguments)
       path, target = operands(arguments, 2)
+      notes = nil
       result = with_image(path) do |image|
+        notes = Image::Structure.kept(image.manifest)
         command.run(image, target) { |progress| show(progress.order, progress.done, progress.total) }
       end
-      print({ image: path, target:, verified: result.verified?, read_back: result.read_back, written: result.written,
+      print({ image: path, target:, notes:, verified: result.verified?, read_back: result.read_back, written: result.written,
               spared: result.spared, discarded: result.discarded, compared: result.compared, rewritten: result.rewritten,
               digest: result.digest, mismatches: result.mismatches, orders: result.orders.map(&:to_h) })
       result.mismatches.empty? ? FINE : FINDING
@@ -130,9 +132,10 @@ module Evrel
     def run_look(arguments)
       path, pattern = operands(arguments, 1..2)
       with_image(path) do |image|
-        found = Image::Contents.new(image).each_entry.lazy
+        contents = Image::Contents.new(image)
+        found = contents.each_entry.lazy
         found = found.select { |_, entry| named?(entry, pattern) } if pattern
-        print({ path:, entries: found.map { |part, entry| entry_view(part, entry) }.to_a })
+        print({ path:, entries: found.map { |part, entry| entry_view(part, entry) }.to_a, problems: contents.problems })
       end
       FINE
     end
@@ -144,7 +147,7 @@ module Evrel
     end
 
     def entry_view(part, entry)
-      { part:, path: entry.path, type: entry.type, size: entry.size, modified_at: entry.modified_at&.iso8601 }.compact
+      { part:, path: entry.path, type: entry.type, size: entry.size, modified_at: entry.modified_at&.iso8601, note: entry.note }.compact
     end
 
     def run_take(arguments)

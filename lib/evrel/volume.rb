@@ -27,8 +27,9 @@ module Evrel
   # disk raises Damaged.
   module Volume
     # One name in a directory. type is :file, :directory, :symlink or :other;
-    # size in bytes; modified_at a Time, or nil where none is stored.
-    Entry = Struct.new(:name, :path, :type, :size, :modified_at, :ref, keyword_init: true) do
+    # size in bytes; modified_at a Time, or nil where none is stored; note says
+    # why its contents cannot be read here, nil where they can.
+    Entry = Struct.new(:name, :path, :type, :size, :modified_at, :ref, :note, keyword_init: true) do
       def directory? = type == :directory
       def file? = type == :file
       def symlink? = type == :symlink

@@ -126,8 +126,13 @@ RSpec.describe Evrel::Image do
     end
   end
 
-  it 'is of no disk whose table lies' do
+  it 'is of the whole of a disk whose table lies, and says so' do
     [512, File.size(disk) - 512].each { |header| flip(disk, header + 60) }
-    expect { captured(disk) }.to raise_error(Evrel::Damaged, /both copies/)
+    document = Evrel::Image.open(captured(disk)).manifest
+    expect(document).to have_attributes(table?: false, left_out: [])
+    expect(document.parts).to match([include('damage' => /both copies/, 'volume' => include('kind' => 'unknown', 'clean' => nil))])
+    target = sparse('target', File.size(disk))
+    expect(restore(file('image'), target)).to be_verified
+    expect(content?('cmp', disk, target)).to be(true)
   end
 end

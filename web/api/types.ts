@@ -21,6 +21,10 @@ export interface Volume {
   size_bytes: number
   used_bytes: number
   clean: boolean | null
+  /** Why its map of used blocks is not believed, so that it was kept whole. */
+  doubts?: string[]
+  /** A system sleeps on it. */
+  hibernated?: boolean
 }
 
 export interface Part {
@@ -198,6 +202,8 @@ export interface Image extends ImageRow {
   clusters: number
   members: string[]
   systems: { part: number; host?: string; machine_id?: string; name?: string }[]
+  /** What is not in the image, by the map that calls it free. */
+  left_out: { part: number | null; map: string; ranges: number; bytes: number }[]
   whereabouts: string
   gone: boolean
   indexed: boolean
@@ -258,6 +264,8 @@ export interface LossVolume {
   bytes?: number
   newest?: { path: string; at: string } | null
   newer?: { files: number; bytes: number; complete: boolean; folders: { path: string; files: number; bytes: number; newest: string | null }[]; named: NewerFile[] }
+  /** Files whose contents are not there or cannot be read: they cannot be saved. */
+  unsaved?: { files: number; bytes: number; named: { path: string; bytes: number; note: string }[] }
 }
 
 export interface LossResult {
@@ -600,6 +608,8 @@ export interface Entry {
   type: 'file' | 'directory' | 'symlink' | 'other'
   size: number
   modified_at: string | null
+  /** Why its contents cannot be read here. */
+  note: string | null
 }
 
 export interface Listing {

@@ -84,7 +84,7 @@ function scrolled(event: Event) {
 async function look(entry: Entry) {
   at.value = rows.value.indexOf(entry)
   if (entry.type === 'directory') return open(entry.path)
-  if (entry.type !== 'file') return (preview.value = null)
+  if (entry.type !== 'file' || entry.note) return (preview.value = null)
   await attempt(async () => {
     preview.value = await api.get<FilePreview>(`${base.value}/preview?path=${encodeURIComponent(entry.path)}`)
   })
@@ -166,8 +166,8 @@ useKeys({
           <thead><tr><th><span class="hidden-words">Take out</span></th><th>Name</th><th class="right">Size</th><th>Changed</th></tr></thead>
           <tbody>
             <tr v-for="(entry, index) in rows" :key="entry.path" :class="{ on: index === at }" @click="look(entry)">
-              <td class="box" @click.stop><input type="checkbox" :checked="picked.has(entry.path)" :disabled="entry.type === 'symlink' || entry.type === 'other'" :aria-label="`Take out ${entry.name}`" @change="pick(entry.path)"></td>
-              <td><div class="name"><i :class="ICONS[entry.type]" aria-hidden="true" /><span><bdi>{{ entry.name }}</bdi><small v-if="found">{{ entry.path }}</small></span></div></td>
+              <td class="box" @click.stop><input type="checkbox" :checked="picked.has(entry.path)" :disabled="entry.type === 'symlink' || entry.type === 'other' || !!entry.note" :aria-label="`Take out ${entry.name}`" @change="pick(entry.path)"></td>
+              <td><div class="name"><i :class="ICONS[entry.type]" aria-hidden="true" /><span><bdi>{{ entry.name }}</bdi><small v-if="found">{{ entry.path }}</small><small v-if="entry.note" class="not-here">{{ entry.note }}</small></span></div></td>
               <td class="right nowrap" :title="exact(entry.size)">{{ entry.type === 'file' ? bytes(entry.size) : '' }}</td>
               <td class="nowrap">{{ entry.modified_at ? dated(entry.modified_at) : '' }}</td>
             </tr>
@@ -195,6 +195,7 @@ useKeys({
         <pre v-else :class="preview.kind" tabindex="0">{{ preview.text }}</pre>
         <p v-if="preview.cut" class="small muted">Only the beginning is shown.</p>
       </template>
+      <p v-else-if="rows[at]?.note" class="small" role="status"><b><bdi>{{ rows[at]!.name }}</bdi></b> is {{ rows[at]!.note }}. It cannot be looked at or taken out here.</p>
       <p v-else class="small muted">Choose a file to look at its beginning. Nothing of it is run, and nothing is written.</p>
     </aside>
   </div>
@@ -221,6 +222,7 @@ h2 { font-size: 15px; overflow-wrap: anywhere; }
 .list-box { flex: 1; min-height: 0; }
 tr { cursor: pointer; }
 tr.on td { background: var(--ember-l); }
+.not-here { color: var(--ochre-ink); }
 .box { width: 26px; }
 .name span { overflow-wrap: anywhere; }
 .name { display: flex; gap: 8px; align-items: baseline; }

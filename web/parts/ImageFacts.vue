@@ -16,6 +16,14 @@ const error = ref('')
 const other = ref<number | ''>('')
 const readable = computed(() => props.image.reachable && !props.image.provisional && props.image.state !== 'incomplete')
 const running = computed(() => !!props.image.trial && props.image.trial.state !== 'done')
+/** What a map calls free, largest first. */
+const absent = computed(() => props.image.left_out
+  .map((one) => ({ ...one, where: one.part === null ? 'outside of the parts' : `of ${nameOf(one.part)}` }))
+  .sort((one, two) => two.bytes - one.bytes))
+const nameOf = (number: number) => {
+  const found = props.image.parts.find((one) => one.number === number)
+  return found ? partName(found) : `part ${number}`
+}
 const host = computed(() => props.image.systems.map((system) => [system.host, system.name].filter(Boolean).join(', ')).filter(Boolean).join('; '))
 
 async function ask(path: string) {
@@ -35,12 +43,13 @@ async function ask(path: string) {
   <p v-if="image.note" class="small">“{{ image.note }}”</p>
   <div v-if="image.parts.length" class="drawn">
     <Core :parts="image.parts" :size="image.size_bytes" :width="46" :height="Math.max(150, Math.min(230, image.parts.length * 44))" />
-    <ul><li v-for="part in image.parts" :key="part.number ?? 0"><b>{{ partName(part) }}</b><span class="small muted">{{ bytes(part.size_bytes) }} · {{ part.volume.kind }}<template v-if="!image.provisional">, {{ bytes(part.volume.used_bytes) }} used</template></span></li></ul>
+    <ul><li v-for="part in image.parts" :key="part.number ?? 0"><b>{{ partName(part) }}</b><span class="small muted">{{ bytes(part.size_bytes) }} · {{ part.volume.kind }}<template v-if="!image.provisional">, {{ bytes(part.volume.used_bytes) }} {{ part.volume.doubts ? 'kept whole' : 'used' }}</template></span></li></ul>
   </div>
   <DamageReport :image="image" open />
   <ul v-if="image.check.notes.length" class="notes small"><li v-for="note in image.check.notes" :key="note">{{ note }}</li></ul>
   <dl>
     <dt>Disk</dt><dd :title="exact(image.size_bytes)">{{ bytes(image.size_bytes) }}<template v-if="image.table">, {{ image.table.toUpperCase() }}</template><template v-if="image.drive.maker">, {{ image.drive.maker }} {{ image.drive.model }}</template></dd>
+    <template v-if="absent.length"><dt>Left out</dt><dd><template v-for="(one, index) in absent" :key="index"><template v-if="index">, </template>{{ bytes(one.bytes) }} {{ one.where }} <span class="muted">by {{ one.map }}</span></template></dd></template>
     <template v-if="host"><dt>System</dt><dd>{{ host }}</dd></template>
     <dt>Format</dt><dd>{{ image.format }}<template v-if="image.clusters">, {{ count(image.clusters) }} clusters in use</template></dd>
     <dt>Where</dt><dd>{{ image.whereabouts }}<br><span class="mono">{{ image.place }}</span><template v-if="image.members.length > 1"><br><span class="muted">with {{ image.members.length - 1 }} more file{{ image.members.length > 2 ? 's' : '' }}</span></template></dd>

@@ -16,6 +16,8 @@ const places = computed(() => props.shelves.filter((shelf) => shelf.drive_id !==
 const place = ref<number | ''>('')
 const shelf = computed(() => (places.value.some((one) => one.id === place.value) ? place.value : (places.value[0]?.id ?? '')))
 const found = computed(() => props.drive.loss.count?.result ?? null)
+/** What a save could not take is shown for good. */
+const unsaved = computed(() => props.drive.loss.saved.filter((task) => task.result?.missed?.length))
 const busy = computed(() => props.drive.loss.saved.some((task) => ['queued', 'running'].includes(task.state)))
 const key = (part: number, path: string) => `${part} ${path}`
 const chosen = computed(() => Object.entries(picked.value).filter(([, on]) => on).map(([name]) => name))
@@ -59,9 +61,11 @@ async function stop(task: DriveTask) {
           </table>
           <details class="names"><summary class="small">The newest files by name</summary><ul class="small"><li v-for="file in volume.newer.named.slice(0, 100)" :key="file.path"><label><input v-model="picked[key(volume.part, file.path)]" type="checkbox"> <span class="mono">{{ file.path }}</span> <span class="muted">{{ bytes(file.bytes) }}{{ file.at ? `, ${moment(file.at)}` : '' }}</span></label></li></ul></details>
         </template>
+        <details v-if="volume.unsaved?.files" class="names cannot"><summary class="small">{{ files(volume.unsaved.files) }}, {{ bytes(volume.unsaved.bytes) }}, cannot be saved from here</summary><ul class="small"><li v-for="file in volume.unsaved.named" :key="file.path"><span class="mono">{{ file.path }}</span> <span class="muted">{{ bytes(file.bytes) }}, {{ file.note }}</span></li></ul></details>
       </details>
     </div>
     <p v-for="task in drive.loss.saved" :key="task.id" class="small saved" role="status">{{ taskWords(task) }} <button v-if="task.state === 'running'" type="button" class="btn slim" @click="stop(task)">Stop</button></p>
+    <details v-for="task in unsaved" :key="`missed-${task.id}`" class="names cannot small"><summary>Not saved, or not whole: {{ task.result!.missed!.length }}</summary><ul class="scroll"><li v-for="text in task.result!.missed" :key="text">{{ text }}</li></ul></details>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div v-if="!sealed" class="foot">
       <label class="field">To shelf<select :value="shelf" @change="place = Number(($event.target as HTMLSelectElement).value)"><option v-if="!places.length" value="">no shelf is attached</option><option v-for="one in places" :key="one.id" :value="one.id">{{ one.name }}{{ one.free_bytes !== null ? `, ${bytes(one.free_bytes)} free` : '' }}</option></select></label>
@@ -76,6 +80,8 @@ p { margin-bottom: 6px; }
 .volumes { max-height: 330px; border-top: 1px solid var(--rule); border-bottom: 1px solid var(--rule); padding: 4px 0; }
 summary { cursor: pointer; padding: 5px 0; }
 .names { padding-left: 8px; }
+.cannot summary { color: var(--ochre-ink); }
+.cannot ul { max-height: 110px; }
 ul { margin: 0; padding: 0; list-style: none; }
 li, td.mono { overflow-wrap: anywhere; }
 .saved { margin: 8px 0 0; overflow-wrap: anywhere; }

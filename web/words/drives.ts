@@ -46,7 +46,7 @@ export function taskWords(task: DriveTask<{ files?: number; bytes?: number; arch
     return `${DOING[task.kind]}… ${total ? `${Math.min(99, Math.floor((100 * done) / total))} %` : bytes(done)}`
   }
   if (task.state !== 'done') return `${DOING[task.kind]}: ${task.error ?? task.state}`
-  const missed = task.result?.missed?.length ? `, ${task.result.missed.length} not whole` : ''
+  const missed = task.result?.missed?.length ? `, ${task.result.missed.length} not, or not whole` : ''
   if (task.kind === 'save') return `${files(task.result?.files ?? 0)} saved and read back: ${task.shelf}, ${task.result?.archive}${missed}`
   if (task.kind === 'image') return `Image taken: ${task.shelf}, ${task.result?.folder}`
   return task.result?.message ?? (task.kind === 'clean' ? 'Cleaned, and read back as empty' : 'Done')

@@ -10,7 +10,8 @@ module Evrel
     # NAME.json beside it, which lists part, path, size, time and SHA-256 of each.
     # It is read back and compared before it counts as saved.
     class Saved
-      # index are hashes as in NAME.json; missed are messages.
+      # files and bytes count what was saved whole; index are hashes as in
+      # NAME.json; missed are messages about what was not, or only in part.
       Result = Struct.new(:archive, :index_file, :files, :bytes, :missed, :index, keyword_init: true)
 
       # @param disk [Disk] is only read
@@ -40,7 +41,8 @@ module Evrel
         write
         compare
         ::File.write(@index_file, JSON.pretty_generate(files: @index, missed: @missed))
-        Result.new(archive: @archive, index_file: @index_file, files: @index.size, bytes: @bytes, missed: @missed, index: @index)
+        Result.new(archive: @archive, index_file: @index_file, files: @index.count { |file| file['whole'] }, bytes: @bytes, missed: @missed,
+                   index: @index)
       rescue Error, SystemCallError
         [@archive, @index_file].each { |file| ::FileUtils.rm_f(file) }
         raise
@@ -89,17 +91,22 @@ module Evrel
 
       def file(number, volume, entry)
         return if @index.any? && @index.last['path'] == entry.path && @index.last['part'] == number
+        return @missed << "#{entry.path}: is #{entry.note}" if entry.note
 
+        whole = true
         sha = Digest::SHA256.new
         name = "part-#{number}/#{Archive.safe_name(entry.path)}"
         @tar.file(name, entry.modified_at || Time.at(0), entry.size, digest: sha) do |sink|
           volume.read_entry(entry) { |piece| sink << piece }
-        rescue Damaged, Unreadable => e
+        rescue Away
+          raise
+        rescue Damaged, Unreadable, Unsupported => e
+          whole = false
           @missed << "#{entry.path}: #{e.message}; what could be read of it is in the archive"
         end
         @index << { 'part' => number, 'path' => entry.path, 'name' => name, 'size' => entry.size,
-                    'modified_at' => entry.modified_at&.iso8601, 'sha256' => sha.hexdigest }
-        tell(entry.size)
+                    'modified_at' => entry.modified_at&.iso8601, 'sha256' => sha.hexdigest, 'whole' => whole }
+        tell(whole ? entry.size : 0)
       end
 
       def tell(bytes)

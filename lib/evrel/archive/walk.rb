@@ -32,6 +32,8 @@ module Evrel
       def top(entry) = entry.path == '/' ? '' : ::File.basename(entry.path)
 
       def one(entry, name, depth)
+        return @missed << "#{entry.path}: is #{entry.note}" if entry.note && !entry.directory?
+
         case entry.type
         when :directory then folder(entry, name, depth)
         when :file then file(entry, name)

@@ -23,10 +23,11 @@ module Evrel
         MISUSE
       end
 
-      def report(error)
+      # @param printed [Boolean] whether it goes to standard output as JSON too
+      def report(error, printed: true)
         @err.puts "evrel: #{error.message}#{" (#{error.where})" if error.where}#{"; #{error.hint}" if error.hint}"
         finding = FINDINGS.any? { |kind| error.is_a?(kind) }
-        @out.puts JSON.pretty_generate(error.to_h)
+        @out.puts JSON.pretty_generate(error.to_h) if printed
         finding ? FINDING : MISUSE
       end
     end

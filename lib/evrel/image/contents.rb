@@ -9,7 +9,11 @@ module Evrel
       def initialize(image)
         @image = image
         @volumes = {}
+        @problems = {}
       end
+
+      # @return [Array<Hash>] part and problem of each part that could not be looked through to its end, after each_entry
+      def problems = @problems.map { |part, problem| { part:, problem: } }
 
       # @return [Array<Integer>] numbers of the parts
       def numbers = @image.manifest.parts.map { |part| part['number'] }
@@ -38,7 +42,7 @@ module Evrel
       end
 
       # Yields number and entry of each file and directory of all parts; what
-      # cannot be read is passed over.
+      # cannot be read is passed over, and told in `problems`.
       # @param most [Integer] entries at most
       def each_entry(most: 5_000_000, &block)
         return enum_for(:each_entry, most:) unless block
@@ -54,10 +58,11 @@ module Evrel
 
         Enumerator.new do |entries|
           found.each_entry { |entry| entries << [number, entry] }
-        rescue Error
-          nil # what came before counts
+        rescue Error => e
+          @problems[number] = e.message # what came before counts
         end.lazy
-      rescue Error
+      rescue Error => e
+        @problems[number] = e.message
         []
       end
     end

@@ -59,8 +59,14 @@ module Evrel
       # @return [Array<Hash>]
       def left_out = document['left_out'] || []
 
-      # @return [Boolean] whether maps were believed without proof when it was taken
-      def unproved? = false
+      # The first version of our own format: maps of used blocks were believed as they were.
+      UNPROVED = 1
+
+      # @return [Boolean] whether it may lack something that a map wrongly called free
+      def unproved? = document['version'] == UNPROVED
+
+      # @return [Array<Hash>] the parts on which a system sleeps, whose memory counts for more than what lies there
+      def asleep = parts.select { |part| part.dig('volume', 'hibernated') }
 
       # @return [Array<Hash>] the parts of which the map of used blocks was not believed, or not all of it
       def doubtful = parts.select { |part| part.dig('volume', 'doubts')&.any? }

@@ -8,8 +8,6 @@ module Evrel
     class Manifest < Document
       FORMAT = 'evrel-image'
       VERSION = 2
-      # The first version: maps of used blocks were believed as they were.
-      UNPROVED = 1
       LARGEST = 4 * MIB
 
       # @param text [String] the file
@@ -21,9 +19,6 @@ module Evrel
       rescue JSON::ParserError, EncodingError
         raise Damaged.new('manifest.json is no JSON', where: 'manifest.json')
       end
-
-      # @return [Boolean] whether it may lack something that a map wrongly called free
-      def unproved? = document['version'] == UNPROVED
 
       private
 

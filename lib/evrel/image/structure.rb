@@ -32,7 +32,8 @@ module Evrel
       # @return [Array<String>] which parts were kept whole, or may not have been, and why
       def kept(document)
         doubtful = document.doubtful.map { |part| "#{part_words(part)} is kept whole: #{part['volume']['doubts'].join('; ')}" }
-        [*doubtful, *("all of the disk is kept: #{document.document['kept_whole']}" if document.document['kept_whole']),
+        asleep = document.asleep.map { |part| "a system sleeps on #{part_words(part)}: its memory counts for more than what lies there" }
+        [*doubtful, *asleep, *("all of the disk is kept: #{document.document['kept_whole']}" if document.document['kept_whole']),
          *(UNPROVED if document.unproved?)]
       end
 

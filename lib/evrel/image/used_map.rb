@@ -38,18 +38,18 @@ module Evrel
       attr_reader :member
 
       # @param disk [Disk]
-      # @param prove [Boolean] whether the maps of volumes are held against what can contradict them; without it they are
-      #   only what the volumes say, and nothing may be left out by them
-      # @raise [Damaged] where the table cannot be trusted
-      # @raise [Unreadable]
+      # @param prove [Boolean] whether the maps of volumes are held against what can contradict them, and a disk whose table
+      #   cannot be trusted is kept whole. Without it all is only what the disk says, and nothing may be left out by it
+      # @raise [Damaged] where the table cannot be trusted, unless that is proved
+      # @raise [Unreadable] where the table cannot be read
       def initialize(disk, prove: true)
         @disk = disk
         @prove = prove
         @raid = Volume::Raid.at(disk)
-        @table = Table.read(disk)&.then { |found| found unless in_place_of?(found) }
+        @table = trusted_table
         @member = membership if table
         @parts = table ? table.partitions.map { |part| recognised(part, part.window(disk)) } : []
-        @whole = recognised(nil, disk) unless table
+        @whole = without_table unless table
       end
 
       # @return [Array<Part>] those of the table, or the one that fills the disk
@@ -136,6 +136,22 @@ module Evrel
         return [] if partition.nil? || Table::Types.known?(partition.type)
 
         ["partitions of type #{partition.type} are not known here"]
+      end
+
+      def trusted_table
+        Table.read(@disk)&.then { |found| found unless in_place_of?(found) }
+      rescue Damaged => e
+        raise unless @prove
+
+        @broken = e
+        nil
+      end
+
+      # Behind a broken table anything may lie.
+      def without_table
+        return recognised(nil, @disk) unless @broken
+
+        Part.new(disk: @disk, volume: Volume::Unknown.new(@disk), error: @broken, doubts: [], whole: true)
       end
 
       # A GPT that has something else in the place of its copy is that of the whole RAID, not of this disk.

@@ -11,7 +11,7 @@ module Evrel
       WORTH_SAYING = 8 * MIB
 
       # @return [Array<Fact>]
-      def all = [*start_way, *code, *moved, *left_out, *table_kind, *beyond, *unallocated]
+      def all = [*start_way, *code, *moved, *whole, *asleep, *left_out, *table_kind, *beyond, *unallocated]
 
       private
 
@@ -59,6 +59,19 @@ module Evrel
           by = one.start - one.part.start
           fact('moves', :ask, "#{one.part.word} moves #{bytes(by.abs)} #{by.positive? ? 'up' : 'down'}",
                'Found by its number and identity, not by its place', part: one.number)
+        end
+      end
+
+      def whole
+        @placed.select { |one| one.part.volume['doubts'].to_a.any? }.map do |one|
+          fact('whole', :ask, "#{one.part.word} goes over whole", one.part.volume['doubts'].first.capitalize, part: one.number)
+        end
+      end
+
+      def asleep
+        @placed.select { |one| one.part.volume['hibernated'] }.map do |one|
+          fact('asleep', :ask, "A system sleeps on #{one.part.word}",
+               'It wakes into what it had in memory: on the same computer, with the same drives, or it loses data', part: one.number)
         end
       end
 

@@ -37,6 +37,27 @@ module Evrel
              offer.unread || "#{Units.bytes(offer.document.unread.sum(&:last))}, when it was taken")
       end
 
+      # What a map called free was kept too: nothing is missing, but the disk was not well.
+      KEPT = lambda do |offer, _, _|
+        parts = offer.document.doubtful
+        next if parts.empty?
+
+        reasons = parts.map { |part| "#{Rules.part_words(part)}: #{part['volume']['doubts'].first}" }
+        mark(-3, 'kept', :ask, "#{Units.list(parts.map { |part| Rules.part_words(part) })} kept whole", reasons.join('; '))
+      end
+
+      UNPROVED = lambda do |offer, _, _|
+        mark(-3, 'unproved', :ask, 'Its maps were not proved', Image::Structure::UNPROVED.capitalize) if offer.document.unproved?
+      end
+
+      ASLEEP = lambda do |offer, _, _|
+        parts = offer.document.asleep
+        next if parts.empty?
+
+        words = Units.list(parts.map { |part| Rules.part_words(part) })
+        mark(-5, 'asleep', :ask, 'The system was hibernated', "#{words}: it wakes into what it had in memory then")
+      end
+
       COMPLETE = lambda do |offer, kase, _|
         document = offer.document
         next if document.document['provisional'] || offer.state == 'incomplete'
@@ -129,7 +150,7 @@ module Evrel
         mark(-10, 'clock', :ask, 'Dated in the future', "By #{Units.span(ahead)}: the clock was wrong when it was taken") if ahead > 300
       end
 
-      ALL = [WHOLE, UNREAD, COMPLETE, FIRMWARE, MOMENT, TARGET, SHELF, TRIED, RESTORED, DATE, CLOCK].freeze
+      ALL = [WHOLE, UNREAD, KEPT, UNPROVED, ASLEEP, COMPLETE, FIRMWARE, MOMENT, TARGET, SHELF, TRIED, RESTORED, DATE, CLOCK].freeze
 
       def self.part_words(part) = part['name'].to_s.empty? ? Table::Types.role_name(part['role'].to_sym) : part['name']
     end

@@ -6,12 +6,13 @@ module Evrel
     class Loss
       MOST_FOLDERS = 300 # with newer files, that are named
       MOST_NEWER = 5_000 # newer files that are named
+      MOST_UNSAVED = 200 # files that cannot be saved, that are named
       MOST_ENTRIES = 5_000_000
       EVERY = 500 # entries between two words on how far it is
 
       # volumes are hashes: part, name, kind, role, used_bytes, files, bytes,
-      # newest (path and time) and newer (see newer_of), or problem where its
-      # files cannot be counted; hosts are names of systems; newer is the sum.
+      # newest (path and time), newer (see Newer) and unsaved (see Unsaved), or
+      # problem where its files cannot be counted; hosts are names of systems; newer is the sum.
       Result = Struct.new(:volumes, :hosts, :files, :bytes, :newest, :newer_files, :newer_bytes, :unknown, keyword_init: true)
 
       # @param disk [Disk] is only read
@@ -67,18 +68,22 @@ module Evrel
         newest = nil
         files = bytes = 0
         newer = Newer.new
+        unsaved = Unsaved.new
         volume.each_entry do |entry|
           step
           next unless entry.file?
 
           files += 1
           bytes += entry.size
-          newest = entry if entry.modified_at && (newest.nil? || entry.modified_at > newest.modified_at)
+          unsaved.add(entry) if entry.note
+          newest = later(newest, entry)
           newer.add(entry) if @since.nil? || (entry.modified_at && entry.modified_at > @since)
         end
-        { 'files' => files, 'bytes' => bytes, 'newer' => newer.to_h,
+        { 'files' => files, 'bytes' => bytes, 'newer' => newer.to_h, 'unsaved' => unsaved.to_h,
           'newest' => newest && { 'path' => newest.path, 'at' => newest.modified_at.iso8601 } }
       end
+
+      def later(one, entry) = entry.modified_at && (one.nil? || entry.modified_at > one.modified_at) ? entry : one
 
       def step
         @seen += 1
@@ -87,6 +92,23 @@ module Evrel
 
         raise Stopped, 'the counting was stopped' if @look.call(@seen) == :stop
       end
+
+      # Files that cannot be saved, since their contents are not there or cannot be read.
+      class Unsaved
+        def initialize
+          @named = []
+          @files = @bytes = 0
+        end
+
+        def add(entry)
+          @files += 1
+          @bytes += entry.size
+          @named << { 'path' => entry.path, 'bytes' => entry.size, 'note' => entry.note } if @named.size < MOST_UNSAVED
+        end
+
+        def to_h = { 'files' => @files, 'bytes' => @bytes, 'named' => @named }
+      end
+      private_constant :Unsaved
 
       # The newer files of a volume, by folder.
       class Newer

@@ -13,6 +13,7 @@ module Evrel
       LARGEST_LOG_BLOCK = 6
       # mke2fs makes no smaller groups; it bounds their number.
       LEAST_PER_GROUP = 256
+      ENCRYPTED = 'encrypted by its owner'
       MODES = { 0x4000 => :directory, 0x8000 => :file, 0xA000 => :symlink }.freeze
 
       attr_reader :superblock, :block_size
@@ -151,7 +152,7 @@ module Evrel
       def child(parent, name, number)
         node = inode(number)
         Entry.new(name:, path: child_path(parent, name), type: MODES.fetch(node.mode & 0xF000, :other),
-                  size: node.size, modified_at: node.modified_at, ref: number)
+                  size: node.size, modified_at: node.modified_at, ref: number, note: (ENCRYPTED if node.encrypted?))
       end
 
       def file_pieces(entry, &) = inode(entry.ref).each_piece(&)

@@ -7,6 +7,7 @@ module Evrel
     class ExtInode
       EXTENTS = 0x80000     # i_flags
       INLINE = 0x10000000   # i_flags
+      ENCRYPTED = 0x800     # i_flags
       PIECE = MIB
 
       attr_reader :mode, :size, :modified_at
@@ -24,6 +25,9 @@ module Evrel
       end
 
       def directory? = mode & 0xF000 == 0x4000
+
+      # @return [Boolean] whether its owner has encrypted it: names of a directory, contents of a file
+      def encrypted? = @flags.anybits?(ENCRYPTED)
 
       # @return [Boolean] whether the contents lie inside of the inode
       def inline? = @flags.anybits?(INLINE)

@@ -18,6 +18,7 @@ module Evrel
       EPOCH = 116_444_736_000_000_000
       LARGEST_CLUSTER = 2 * MIB
       HIBERNATION = '/hiberfil.sys'
+      ENCRYPTED = 'encrypted by its owner'
 
       # @return [Ntfs, nil]
       # @raise [Damaged]
@@ -146,26 +147,39 @@ module Evrel
       def child(parent, found)
         return if (found.reference & 0xFFFF_FFFF_FFFF) < FIRST_USER_RECORD
 
-        type = if found.reparse then :other
+        type = if found.tag && (found.directory || NtfsReparse.link?(found.tag)) then :other
                else found.directory ? :directory : :file
                end
         Entry.new(name: found.name, path: child_path(parent, found.name), type:, size: type == :file ? found.size : 0,
-                  modified_at: found.modified_at, ref: found.reference)
+                  modified_at: found.modified_at, ref: found.reference, note: note(found))
+      end
+
+      def note(found)
+        return NtfsReparse.note(found.tag) if found.tag
+
+        ENCRYPTED if found.encrypted && !found.directory
       end
 
       def file_pieces(entry, &) = contents(entry)&.each_piece(&)
 
-      # @return [NtfsStream, nil] nil where the file has no contents
+      # @return [NtfsStream, NtfsSystemCompressed, nil] nil where the file has no contents
       def contents(entry)
         record = @mft.follow(entry.ref)
-        # Its contents lie elsewhere, in a way that is not known here: zeros would be a lie.
-        if record.attributes.any? { |one| one.type == NtfsAttribute::REPARSE_POINT }
-          raise Unsupported.new("#{entry.path} is a reparse point", where: entry.path)
-        end
-
-        @mft.stream(record, NtfsAttribute::DATA)
+        reparse = @mft.stream(record, NtfsAttribute::REPARSE_POINT)
+        reparse ? elsewhere(record, reparse.read(0, [reparse.size, 64].min)) : @mft.stream(record, NtfsAttribute::DATA)
       rescue Damaged, Unsupported => e
         raise e.class.new("#{entry.path}: #{e.message}", where: entry.path)
+      end
+
+      # Contents that lie in a way that is not known here: the zeros in their place would be a lie.
+      def elsewhere(record, reparse)
+        tag = reparse.unpack1('V').to_i
+        if (words = NtfsReparse.note(tag))
+          raise Unsupported, "it is #{words}"
+        end
+
+        packed = @mft.stream(record, NtfsAttribute::DATA, NtfsSystemCompressed::STREAM)
+        NtfsSystemCompressed.new(packed, @mft.stream(record, NtfsAttribute::DATA)&.size.to_i, reparse)
       end
 
       def same_name?(one, two) = one.casecmp?(two)

@@ -11,9 +11,11 @@ module Evrel
       DOS = 2            # name space of a name that only repeats another in 8.3
       DIRECTORY = 0x1000_0000 # flags of a FILE_NAME
       REPARSE = 0x400
+      ENCRYPTED = 0x4000
       # A directory larger than this is no directory.
       LARGEST = GIB
-      Name = Struct.new(:reference, :name, :size, :modified_at, :directory, :reparse)
+      # tag is that of a reparse point, nil where it is none.
+      Name = Struct.new(:reference, :name, :size, :modified_at, :directory, :tag, :encrypted)
 
       def initialize(mft, record, block_size, path)
         @mft = mft
@@ -67,12 +69,13 @@ module Evrel
       def name(reference, key)
         return if key.bytesize < 66
 
-        modified, size, flags, length, space = key.unpack('@16Q<@48Q<V@64CC')
+        modified, size, flags, tag, length, space = key.unpack('@16Q<@48Q<VV@64CC')
         return if space == DOS
 
         text = key.byteslice(66, length * 2).to_s.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
         # A separator in a name would make another path of it.
-        Name.new(reference, text.tr("/\0", '_'), size, Ntfs.time(modified), flags.anybits?(DIRECTORY), flags.anybits?(REPARSE))
+        Name.new(reference, text.tr("/\0", '_'), size, Ntfs.time(modified), flags.anybits?(DIRECTORY),
+                 (tag if flags.anybits?(REPARSE)), flags.anybits?(ENCRYPTED))
       end
 
       def damaged(message) = Damaged.new("directory #{@path} #{message}", where: @path)

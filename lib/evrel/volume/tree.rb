@@ -62,14 +62,19 @@ module Evrel
       # @raise [NotFound] no such file
       def read_file(path, &)
         found = entry(path)
-        raise NotFound.new("#{path} is no file", where: path) unless found.file?
+        raise NotFound.new("#{path} is no file", where: path) unless found.file? || found.note
 
-        file_pieces(found, &)
+        read_entry(found, &)
       end
 
       # The same for an entry that is known already.
       # @param entry [Entry] a file
-      def read_entry(entry, &) = file_pieces(entry, &)
+      # @raise [Unsupported] where its contents cannot be read here
+      def read_entry(entry, &)
+        raise Unsupported.new("#{entry.path} is #{entry.note}", where: entry.path) if entry.note
+
+        file_pieces(entry, &)
+      end
 
       # @param limit [Integer] bytes; the rest of a larger file is left out
       # @return [String] contents, binary
