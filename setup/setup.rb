@@ -16,6 +16,9 @@ module Setup
 
   $stdout.sync = true
 
+  # Debian keeps the tools for disks and modules where an ordinary user's shell does not look.
+  ENV['PATH'] = (ENV.fetch('PATH', '').split(':') | %w[/usr/local/sbin /usr/sbin /sbin]).join(':')
+
   module_function
 
   # @param what [String] said before; a step that had nothing to do says so

@@ -73,6 +73,33 @@ RSpec.describe 'Formats of images' do
     end
   end
 
+  it 'replays the log of a VHDX on an overlay, and leaves the file as it is' do
+    path = file('theirs')
+    run('qemu-img', 'convert', '-O', 'vhdx', '-o', 'block_size=1M,subformat=fixed', disk, path)
+    # What the log says goes to where the disk's first MiB lies in the file: into the gap behind its table.
+    mark = File.binread(disk, 512)
+    at = (0...File.size(path)).step(Disks::MIB).find { |place| File.binread(path, 512, place) == mark }
+    fresh = Random.new(12).bytes(4096)
+    WaitingLog.put(path, at + 8192, fresh)
+    before = Digest::SHA256.file(path).hexdigest
+    image = Evrel::Image.open(path)
+    expect(image.disk.read(8192, 4096) == fresh).to be(true)
+    expect(image.findings).to include(/its log waited/)
+    expect(image.table.partitions.size).to eq(expected['table']['partitions'].size)
+    image.close
+    expect(Digest::SHA256.file(path).hexdigest).to eq(before)
+  end
+
+  { 'qcow' => 'qcow (version 1)', 'qed' => 'QED', 'parallels' => 'Parallels HDD (extended)' }.each do |format, name|
+    it "refuses by its name, and takes for no raw disk: #{format}" do
+      path = file('theirs')
+      run('qemu-img', 'convert', '-O', format, disk, path)
+      expect { Evrel::Image.open(path) }.to raise_error(Evrel::Unsupported, /#{Regexp.escape(name)} is not read here/)
+      found = Evrel::Image::Opener.new(Evrel::Shelf::Folder.new(file('.')), 'theirs', kept:).tap(&:recognise)
+      expect(found.problem).to match(/is not read here/)
+    end
+  end
+
   { 'gzip' => %w[gzip -1 -k], 'zstd' => %w[zstd -q -1 -k], 'xz' => %w[xz -0 -k], 'bzip2' => %w[bzip2 -1 -k] }.each do |format, tool|
     it "opens a raw disk in #{format}: its table from the head, the rest once it is unpacked" do
       run(*tool, disk)

@@ -31,11 +31,13 @@ module Evrel
 
       # @param path [String] a local file
       # @param format [String] as qemu-nbd names it: vpc, vhdx, vmdk, vdi, qcow2
+      # @yieldparam folder [String] a block makes what is read instead of the file, in that folder, and gives it as
+      #   qemu's tools take it with --image-opts
       # @raise [Unreadable, Damaged] where qemu-nbd is missing or does not take the file
       def initialize(path, format)
         @path = path
-        @format = format
         @folder = Dir.mktmpdir('evrel-nbd')
+        @what = block_given? ? ['--image-opts', yield(@folder)] : ['-f', format, '--', path]
         @lock = Mutex.new
         start
         shake_hands
@@ -86,7 +88,7 @@ module Evrel
       def start
         # setpriv: should this process be killed, the kernel ends the server too.
         @pid = spawn('setpriv', '--pdeathsig', 'KILL', 'qemu-nbd', '--read-only', '--persistent', "--socket=#{socket_path}",
-                     '-f', @format, '--', @path, in: :close, out: log, err: %i[child out])
+                     *@what, in: :close, out: log, err: %i[child out])
         deadline = now + PATIENCE
         until (@socket = connected)
           refused! if gone?
@@ -157,7 +159,7 @@ module Evrel
       end
 
       def map
-        output, error, status = Open3.capture3('qemu-img', 'map', '--output=json', '-f', @format, @path)
+        output, error, status = Open3.capture3('qemu-img', 'map', '--output=json', *@what)
         raise Damaged.new("#{::File.basename(@path)}: #{error.lines.first.to_s.strip}", where: @path) unless status.success?
 
         JSON.parse(output)

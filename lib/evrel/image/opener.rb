@@ -37,7 +37,7 @@ module Evrel
         return native if @shelf.folder?(@path)
 
         look
-        return described if @format != 'raw' || plausible_raw?
+        return described if @format != 'raw' || @not_read || plausible_raw?
 
         @source.close
         nil
@@ -75,6 +75,7 @@ module Evrel
         @members = @pieces || [entry]
         @source = @pieces ? Disk::Joined.new(@pieces.map { |piece| @shelf.open(piece.path) }) : @shelf.open(@path)
         @format = Format.of(@source)
+        @not_read = Format.not_read(@source)
         @claimed = claimed_size
         @uid = uid
       end
@@ -127,8 +128,13 @@ module Evrel
       end
 
       def foreign(&)
+        if @not_read
+          raise Unsupported.new("#{@not_read} is not read here", where: @path, hint: 'convert it to qcow2 or raw with qemu-img convert')
+        end
+
         disk = disk_of(&)
-        Foreign.new(@shelf, @path, format: @format, disk:, members:, uid: @uid, findings: @chain&.findings || [], kept: @kept)
+        Foreign.new(@shelf, @path, format: @format, disk:, members:, uid: @uid,
+                    findings: [*@chain&.findings, *@replayed], kept: @kept)
       end
 
       def disk_of(&)
@@ -171,7 +177,10 @@ module Evrel
         end
 
         VmdkDescriptor.check(@source, @path) if @format == 'vmdk'
-        Disk::Nbd.new(local, @format)
+        return Disk::Nbd.new(local, @format) unless @format == 'vhdx' && VhdxLog.waits?(@source)
+
+        @replayed = VhdxLog::FINDING
+        Disk::Nbd.new(local, @format) { |folder| VhdxLog.replay(local, folder) }
       end
 
       def unpacked(&)
