@@ -134,7 +134,7 @@ module Evrel
 
         disk = disk_of(&)
         Foreign.new(@shelf, @path, format: @format, disk:, members:, uid: @uid,
-                    findings: [*@chain&.findings, *@replayed], kept: @kept)
+                                   findings: [*@chain&.findings, *@replayed], kept: @kept)
       end
 
       def disk_of(&)
