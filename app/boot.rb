@@ -28,4 +28,3 @@ Delayed::Worker.max_attempts = 1
 Delayed::Worker.max_run_time = 48.hours
 Delayed::Worker.destroy_failed_jobs = false
 Delayed::Worker.sleep_delay = 0.5
-Delayed::Worker.raise_signal_exceptions = :term

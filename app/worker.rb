@@ -13,7 +13,16 @@ number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1
 queues = ARGV.map { |name| names.fetch(name) }
 ComesBack.watch if ARGV.include?('writing') && number == 1
 AttachedDrives.look_ahead if ARGV.include?('writing')
-worker = Delayed::Worker.new(queues:, quiet: true)
+worker = Workplace.worker = Delayed::Worker.new(queues:, quiet: true)
 worker.name = "evrel #{[*queues, number].join(' ')}"
-Delayed::Job.clear_locks!(worker.name)
-worker.start
+begin
+  Delayed::Job.clear_locks!(worker.name)
+  Owner.let_go
+  TakeUp.watch
+  worker.start
+rescue ActiveRecord::ActiveRecordError, Delayed::FatalBackendError => e
+  # What was being done is nobody's now, and is taken up when the database is there again.
+  warn "#{worker.name}: #{e.message}"
+  sleep 1
+  retry unless worker.stop?
+end

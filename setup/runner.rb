@@ -126,7 +126,7 @@ module Setup
     def stop
       ending = @children.reject { |_, name| name == 'database' }
       ending.each_key { |pid| signal(:TERM, pid) }
-      deadline = Setup.now + 3
+      deadline = Setup.now + 8
       until ending.empty?
         ending.reject! { |pid, _| gone?(pid) }
         ending.each_key { |pid| signal(:KILL, pid) } if Setup.now > deadline

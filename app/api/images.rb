@@ -45,7 +45,7 @@ module Api
 
         if image.state != 'checking'
           image.update!(state: 'checking', pause_asked: false, check_progress: nil)
-          Delayed::Job.enqueue(CheckJob.new(image.id), queue: Config.reading)
+          image.enqueue
         end
         status 202
         answer(ImageView.of(image))
@@ -61,7 +61,7 @@ module Api
 
       app.post '/images/:id/trial' do
         running = image.trial_starts.where(state: %w[queued running]).first
-        trial = running || image.trial_starts.create!(technician:).tap { |made| queue(TrialJob.new(made.id)) }
+        trial = running || image.trial_starts.create!(technician:).tap(&:enqueue)
         status 202
         answer(TrialView.of(trial))
       end

@@ -71,7 +71,7 @@ module Api
         raise Evrel::Refused, 'there is no disk of this dry run any more: try it again' unless tried.view[:startable]
 
         running = tried.trial_starts.where(state: %w[queued running]).first
-        trial = running || tried.trial_starts.create!(technician:, docket: tried.docket).tap { |made| queue(TrialJob.new(made.id)) }
+        trial = running || tried.trial_starts.create!(technician:, docket: tried.docket).tap(&:enqueue)
         status 202
         answer(TrialView.of(trial))
       end

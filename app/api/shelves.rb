@@ -12,7 +12,7 @@ module Api
           return if %w[queued running].include?(shelf.look_state)
 
           shelf.update!(look_state: 'queued', look_stop: false, look_error: nil)
-          Delayed::Job.enqueue(LookJob.new(shelf.id), queue: Config.reading)
+          shelf.enqueue
         end
       end
 

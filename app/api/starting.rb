@@ -9,13 +9,11 @@ module Api
     def self.registered(app)
       app.helpers do
         # Writes go first.
-        def queue(job) = Delayed::Job.enqueue(job, queue: Config.bench, priority: 10)
-
         def new_trial(kind: 'emulator', wish: {}, **of)
           running = docket.trial_starts.where(state: %w[queued running], **of).first
           return running if running
 
-          docket.trial_starts.create!(technician:, kind:, wish:, **of).tap { |trial| queue(TrialJob.new(trial.id)) }
+          docket.trial_starts.create!(technician:, kind:, wish:, **of).tap(&:enqueue)
         end
 
         def trial = @trial ||= TrialStart.find(params['id'])

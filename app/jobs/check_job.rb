@@ -8,6 +8,12 @@ CheckJob = Struct.new(:image_id) do
 
   def perform
     @image = Image.find(image_id)
+    Owner.of(@image) { work }
+  end
+
+  private
+
+  def work
     @image.update!(state: 'checking', pause_asked: false)
     begun = Process.clock_gettime(Process::CLOCK_MONOTONIC)
     @image.open_image(unpack: ->(done, total) { tell('unpacking', done, total) }) { |opened| check(opened, begun) }
@@ -16,6 +22,8 @@ CheckJob = Struct.new(:image_id) do
     pause(@image.check_result)
   rescue Evrel::Damaged, Evrel::Mismatch => e
     keep('damaged', { 'error' => e.message, 'damaged' => 0, 'places' => [], 'files' => [], 'notes' => [], 'hit' => [] })
+  rescue *Workplace::LOST
+    raise
   rescue StandardError => e
     # Not read is not damaged: the shelf may have been pulled.
     @image.shelf.note_reachable(false) if e.is_a?(Evrel::Unreadable)
@@ -23,8 +31,6 @@ CheckJob = Struct.new(:image_id) do
     Event.add('image_checked', "Image of #{Words.time(@image.taken_at)} could not be checked: #{e.message}", data: { image_id: })
     raise unless e.is_a?(Evrel::Error)
   end
-
-  private
 
   def check(opened, begun)
     @image.learn(opened.manifest) if opened.is_a?(Evrel::Image::Foreign)
@@ -50,10 +56,16 @@ CheckJob = Struct.new(:image_id) do
 
     @last = Time.now
     @image.update!(check_progress: { doing:, done:, total: })
-    :stop if Image.where(id: image_id).pick(:pause_asked)
+    :stop if Workplace.ending? || Image.where(id: image_id).pick(:pause_asked)
   end
 
+  # What was asked for by nobody goes on from here by itself.
   def pause(result)
+    if Workplace.ending? && !@image.reload.pause_asked
+      @image.update!(check_result: result)
+      return @image.put_back
+    end
+
     @image.update!(state: 'paused', pause_asked: false, check_result: result)
     Event.add('image_checked', "Check of the image of #{Words.time(@image.taken_at)} paused", data: { image_id: })
   end

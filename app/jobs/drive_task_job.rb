@@ -7,33 +7,39 @@ DriveTaskJob = Struct.new(:task_id) do
 
   def perform
     @task = DriveTask.find(task_id)
-    return unless @task.open?
+    Owner.of(@task) { work } if @task.open?
+  end
 
+  private
+
+  def work
     @task.update!(state: 'running')
     result = DriveWork.const_get(@task.kind.capitalize).new(@task).run { |progress| tell(progress) }
     close('done', result:)
   rescue Evrel::Stopped => e
+    return @task.put_back if Workplace.ending? && !@task.unsafe && !@task.reload.stop_asked
+
     close('stopped', error: e.message)
   rescue Evrel::Error, SystemCallError => e
     close('failed', error: [e.message, (e.hint if e.is_a?(Evrel::Error))].compact.join('; '))
+  rescue *Workplace::LOST
+    raise
   rescue StandardError
     close('failed', error: 'something went wrong in Evrel itself')
     raise # for the worker's log
   end
-
-  private
 
   def tell(progress)
     return if @last && Time.now - @last < DriveTaskJob.every
 
     @last = Time.now
     @task.update!(progress:)
-    :stop if DriveTask.where(id: task_id).pick(:stop_asked)
+    :stop if Workplace.ending? || DriveTask.where(id: task_id).pick(:stop_asked)
   end
 
   def close(state, result: nil, error: nil)
     @task.update!(state:, result:, error:, progress: nil, finished_at: Time.now)
-    words = "#{DriveWork::WORDS.fetch(@task.kind)} of the drive in port #{@task.params['port']}: #{state}#{", #{error}" if error}"
-    Event.add("task_#{@task.kind}", words, docket: @task.docket, technician: @task.technician, data: { task: @task.id })
+    Event.add("task_#{@task.kind}", "#{@task.work_words}: #{state}#{", #{error}" if error}",
+              docket: @task.docket, technician: @task.technician, data: { task: @task.id })
   end
 end

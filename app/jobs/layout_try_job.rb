@@ -7,8 +7,12 @@ LayoutTryJob = Struct.new(:try_id) do
 
   def perform
     @try = LayoutTry.find(try_id)
-    return unless @try.open?
+    Owner.of(@try) { work } if @try.open?
+  end
 
+  private
+
+  def work
     # Begun anew where the worker was killed in the middle.
     @try.discard_files
     @try.update!(state: 'running')
@@ -17,13 +21,15 @@ LayoutTryJob = Struct.new(:try_id) do
     close('done', facts: facts.map(&:to_h))
     Event.add('layout_tried', wrong.zero? ? 'Dry run: nothing wrong' : "Dry run: #{wrong} findings", docket: @try.docket)
   rescue Evrel::Stopped
+    return @try.put_back if Workplace.ending? && !@try.reload.stop_asked
+
     close('stopped')
+  rescue *Workplace::LOST
+    raise
   rescue StandardError => e
     close('failed', error: [e.message, e.try(:hint)].compact.join('; '))
     raise unless e.is_a?(Evrel::Error) || e.is_a?(SystemCallError)
   end
-
-  private
 
   def run
     layout = DocketLayout.new(@try.docket)
@@ -60,6 +66,7 @@ LayoutTryJob = Struct.new(:try_id) do
   end
 
   def look(order, done, total)
+    return :stop if Workplace.ending?
     return if order == @order && @last && Time.now - @last < LayoutTryJob.every
 
     @order = order

@@ -7,31 +7,39 @@ LookJob = Struct.new(:shelf_id) do
 
   def perform
     @shelf = Shelf.find(shelf_id)
+    Owner.of(@shelf) { work }
+  end
+
+  private
+
+  def work
     @shelf.update!(look_state: 'running', look_done: 0, look_total: 0, look_error: nil)
     counts = LookThrough.new(@shelf).run { |done, total| tell(done, total) }
     @shelf.note_reachable(true)
     @shelf.update!(look_state: 'idle')
     Event.add('shelf_looked', "Shelf #{@shelf.name} looked through: #{words(counts)}", data: counts)
   rescue Evrel::Stopped
+    return @shelf.put_back if Workplace.ending? && !@shelf.reload.look_stop
+
     @shelf.update!(look_state: 'idle', look_stop: false, look_error: 'Stopped before the end')
   rescue Evrel::Error => e
     @shelf.note_reachable(false) if e.is_a?(Evrel::Unreadable)
     @shelf.update!(look_state: 'failed', look_stop: false, look_error: [e.message, e.hint].compact.join('; '))
     Event.add('shelf_looked', "Shelf #{@shelf.name} could not be looked through: #{e.message}")
+  rescue *Workplace::LOST
+    raise
   rescue StandardError => e
     @shelf&.update!(look_state: 'failed', look_error: 'something went wrong in Evrel itself')
     Event.add('shelf_looked', "Shelf #{@shelf&.name} could not be looked through: something went wrong in Evrel itself")
     raise e
   end
 
-  private
-
   def tell(done, total)
     return if @last && Time.now - @last < LookJob.every
 
     @last = Time.now
     @shelf.update!(look_done: done, look_total: total)
-    :stop if Shelf.where(id: shelf_id).pick(:look_stop)
+    :stop if Workplace.ending? || Shelf.where(id: shelf_id).pick(:look_stop)
   end
 
   def words(counts)

@@ -8,19 +8,26 @@ TrialJob = Struct.new(:trial_id) do
 
   def perform
     @trial = TrialStart.find(trial_id)
-    return if @trial.state == 'done'
+    Owner.of(@trial) { work } unless @trial.state == 'done'
+  end
 
+  private
+
+  def work
     @trial.update!(state: 'running')
     FileUtils.mkdir_p(Config.path('pictures'))
     @name = "trial-#{@trial.id}.png"
-    keep(trial(TrialPlan.new(@trial)).run(picture: Config.path('pictures', @name)) { |look, emulator| look(look, emulator) })
+    result = trial(TrialPlan.new(@trial)).run(picture: Config.path('pictures', @name)) { |look, emulator| look(look, emulator) }
+    return @trial.put_back if Workplace.ending? && !result.started? && !@trial.reload.stop_asked
+
+    keep(result)
+  rescue *Workplace::LOST
+    raise
   rescue StandardError => e
     @trial.update!(state: 'done', outcome: 'failed', message: e.message)
     Event.add('trial_done', e.message, docket: @trial.docket)
     raise unless e.is_a?(Evrel::Error)
   end
-
-  private
 
   def trial(plan)
     @plan = plan
@@ -29,6 +36,8 @@ TrialJob = Struct.new(:trial_id) do
   end
 
   def look(look, emulator)
+    return :stop if Workplace.ending?
+
     typed(emulator)
     return if @last && look.seconds - @last < TrialJob.every
 

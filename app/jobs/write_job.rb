@@ -5,11 +5,17 @@
 WriteJob = Struct.new(:write_id) do
   def perform
     @write = Write.find(write_id)
-    return unless %w[queued running].include?(@write.state)
+    Owner.of(@write) { work } if %w[queued running].include?(@write.state)
+  end
 
+  private
+
+  def work
     @write.update!(state: 'running', started_at: @write.started_at || Time.now, error: nil, trouble: nil)
     finish(Awake.while { WriteRun.new(@write).run })
   rescue Evrel::Stopped => e
+    return @write.put_back if Workplace.ending? && !@write.reload.pause_asked && !@write.stop_asked
+
     close(@write.reload.pause_asked ? 'paused' : 'stopped', e)
   rescue Evrel::Restore::Trouble => e
     @write.update!(trouble: WriteTrouble.new(@write, e).to_h)
@@ -17,12 +23,12 @@ WriteJob = Struct.new(:write_id) do
   rescue Evrel::Error, SystemCallError => e
     close('failed', e)
     break_seal(e)
+  rescue *Workplace::LOST
+    raise
   rescue StandardError => e
     close('failed', Evrel::Error.new("something went wrong in Evrel itself: #{e.message}"))
     raise # for the worker's log
   end
-
-  private
 
   def finish(result)
     @write.update!(state: result.verified? ? 'done' : 'failed', finished_at: Time.now, outcomes: result.orders.map(&:to_h),

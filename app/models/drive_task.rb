@@ -4,6 +4,8 @@
 # lost), "save" (files first), "image" (an image of it first), "clean" or
 # "capacity". state: queued, running, done, failed or stopped.
 class DriveTask < ActiveRecord::Base
+  include Worked
+
   KINDS = %w[count save image clean capacity].freeze
   WRITING = %w[clean capacity].freeze
 
@@ -17,16 +19,29 @@ class DriveTask < ActiveRecord::Base
   attribute :result, :json
 
   scope :open, -> { where(state: %w[queued running]) }
+  scope :at_work, -> { where(state: 'running') }
+  scope :waiting, -> { where(state: 'queued') }
 
   validates :kind, inclusion: { in: KINDS }
+
+  def job = DriveTaskJob.new(id)
+  def queue = WRITING.include?(kind) ? Config.bench : Config.drives
+  def work_words = "#{DriveWork::WORDS.fetch(kind)} of the drive in port #{params['port']}"
+  def wait_again = update!(state: 'queued', progress: nil)
+
+  # @return [String, nil] why it is not simply done once more
+  def unsafe = ('it was cut off in the middle: in the free room of the drive may lie what it wrote there' if kind == 'capacity')
+
+  def give_up(reason)
+    update!(state: 'failed', error: reason, progress: nil, finished_at: Time.now)
+    Event.add("task_#{kind}", "#{work_words}: failed, #{reason}", docket:, technician:, data: { task: id })
+  end
 
   def open? = %w[queued running].include?(state)
 
   # Puts it into its queue: what writes to a drive waits behind other writes.
   # @return [DriveTask]
   def self.begin(**fields)
-    create!(**fields).tap do |task|
-      Delayed::Job.enqueue(DriveTaskJob.new(task.id), queue: WRITING.include?(task.kind) ? Config.bench : Config.drives)
-    end
+    create!(**fields).tap(&:enqueue)
   end
 end

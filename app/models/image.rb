@@ -3,6 +3,8 @@
 # A saved disk on a shelf. state: unchecked, checking, paused, whole, damaged or
 # incomplete (not all of its files are there).
 class Image < ActiveRecord::Base
+  include Worked
+
   # A check older than this is due again.
   CHECK_HOLDS = 180.days
 
@@ -16,6 +18,19 @@ class Image < ActiveRecord::Base
   attribute :check_progress, :json
 
   scope :there, -> { where(gone_at: nil) }
+  # A check that waits for its turn is marked as one that runs.
+  scope :at_work, -> { where(state: 'checking') }
+  scope :waiting, -> { none }
+
+  def job = CheckJob.new(id)
+  def queue = Config.reading
+  def work_words = "Check of the image of #{Words.time(taken_at)}"
+  def wait_again = update!(state: 'checking', pause_asked: false)
+
+  def give_up(reason)
+    update!(state: 'unchecked', check_result: nil, check_progress: nil)
+    Event.add('image_checked', "Image of #{Words.time(taken_at)} could not be checked: #{reason}", data: { image_id: id })
+  end
 
   # @return [Evrel::Image::Kept] what was learnt about images that are not our own
   def self.kept = Evrel::Image::Kept.new(Config.path('kept'))

@@ -3,6 +3,8 @@
 # A dry run of a layout on a throw-away file. state: queued, running, done,
 # failed or stopped.
 class LayoutTry < ActiveRecord::Base
+  include Worked
+
   belongs_to :docket
   belongs_to :technician
   has_many :trial_starts
@@ -10,6 +12,20 @@ class LayoutTry < ActiveRecord::Base
   attribute :wish, :json
   attribute :progress, :json
   attribute :facts, :json
+
+  scope :at_work, -> { where(state: 'running') }
+  scope :waiting, -> { where(state: 'queued') }
+
+  def job = LayoutTryJob.new(id)
+  def queue = Config.reading
+  def work_words = 'Dry run of the layout'
+  def wait_again = update!(state: 'queued')
+
+  def give_up(reason)
+    discard_files
+    update!(state: 'failed', error: reason)
+    Event.add('layout_try_failed', "Dry run failed: #{reason}", docket:)
+  end
 
   # @return [String] the throw-away disk
   def path = Config.path('tries', "try-#{id}.raw")

@@ -3,6 +3,8 @@
 # A start in the emulator: of an image, or of a written disk. state: queued,
 # running, done.
 class TrialStart < ActiveRecord::Base
+  include Worked
+
   belongs_to :docket, optional: true
   belongs_to :image, optional: true
   belongs_to :write, optional: true
@@ -14,6 +16,20 @@ class TrialStart < ActiveRecord::Base
   attribute :lines, :json
   attribute :milestones, :json
   attribute :wish, :json
+
+  scope :at_work, -> { where(state: 'running') }
+  scope :waiting, -> { where(state: 'queued') }
+
+  def job = TrialJob.new(id)
+  def queue = Config.bench
+  def priority = 10
+  def work_words = kind == 'computer' ? 'Turning the computer on' : 'Trial start'
+  def wait_again = update!(state: 'queued')
+
+  def give_up(reason)
+    update!(state: 'done', outcome: 'failed', message: reason)
+    Event.add('trial_done', reason, docket:)
+  end
 
   def picture_path = picture && Config.path('pictures', picture)
   def reached? = outcome == 'reached'

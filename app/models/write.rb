@@ -4,6 +4,8 @@
 # from which it can go on: paused, stopped, failed. trouble says why it failed,
 # where somebody can decide; decisions what was decided, and by whom.
 class Write < ActiveRecord::Base
+  include Worked
+
   GOES_ON = %w[paused stopped failed].freeze
 
   belongs_to :docket
@@ -12,6 +14,20 @@ class Write < ActiveRecord::Base
   belongs_to :drive
 
   %i[orders outcomes progress speeds expected mismatches manner trouble decisions summary].each { |name| attribute name, :json }
+
+  scope :at_work, -> { where(state: 'running') }
+  scope :waiting, -> { where(state: 'queued') }
+
+  def job = WriteJob.new(id)
+  def queue = Config.bench
+  def work_words = "Write of #{docket.computer.name}"
+  def wait_again = update!(state: 'queued')
+
+  # It can go on from its journal whenever somebody says so.
+  def give_up(reason)
+    update!(state: 'failed', error: reason, finished_at: Time.now)
+    Event.add('write_failed', reason, docket:)
+  end
 
   def journal_path = Config.path('journals', "write-#{id}.jsonl")
   # @return [String] the folder in which parts are brought to another size

@@ -8,8 +8,12 @@ class Pulse
     @work = {}
   end
 
+  # Work that lives is told of at every beat, changed or not: a page that hears nothing of it says so.
   # @return [Array<(String, Hash)>] name and data of each message
-  def news = events + writes + trials + tries + tasks + checks + bench
+  def news
+    @beats = Owner.pluck(:work, :beats).to_h
+    events + writes + trials + tries + tasks + checks + bench
+  end
 
   private
 
@@ -22,25 +26,25 @@ class Pulse
 
   def writes
     Write.where(state: %w[queued running]).includes(:technician).filter_map do |write|
-      ['write', WriteView.of(write)] if changed?("write-#{write.id}", write.updated_at)
+      ['write', WriteView.of(write)] if changed?("write-#{write.id}", [write.updated_at, beats(write)])
     end
   end
 
   def trials
     TrialStart.where(state: %w[queued running]).filter_map do |trial|
-      ['trial', TrialView.of(trial).merge(docket_id: trial.docket_id)] if changed?("trial-#{trial.id}", trial.updated_at)
+      ['trial', TrialView.of(trial).merge(docket_id: trial.docket_id)] if changed?("trial-#{trial.id}", [trial.updated_at, beats(trial)])
     end
   end
 
   def tries
     LayoutTry.where(state: %w[queued running]).filter_map do |tried|
-      ['layout_try', { id: tried.id, docket_id: tried.docket_id }] if changed?("try-#{tried.id}", tried.updated_at)
+      ['layout_try', { id: tried.id, docket_id: tried.docket_id }] if changed?("try-#{tried.id}", [tried.updated_at, beats(tried)])
     end
   end
 
   def tasks
     DriveTask.open.includes(:technician, :shelf).filter_map do |task|
-      ['task', TaskView.of(task)] if changed?("task-#{task.id}", task.updated_at)
+      ['task', TaskView.of(task)] if changed?("task-#{task.id}", [task.updated_at, beats(task)])
     end
   end
 
@@ -49,14 +53,18 @@ class Pulse
     running = Image.where(state: 'checking').pluck(:id, :check_progress, :pause_asked)
     looks = Shelf.where(look_state: %w[queued running]).pluck(:id, :look_state, :look_done, :look_total)
     messages = []
-    if changed?('checks', running)
+    if changed?('checks', [running, running.map { |id,| @beats["Image #{id}"] }])
       messages << ['images', { checking: running.map do |id, progress, _|
         { id:, progress: parsed(progress) }
       end }]
     end
-    messages << ['shelves', { looking: looks.map { |id, state, done, total| { id:, state:, done:, total: } } }] if changed?('looks', looks)
+    if changed?('looks', [looks, looks.map { |id,| @beats["Shelf #{id}"] }])
+      messages << ['shelves', { looking: looks.map { |id, state, done, total| { id:, state:, done:, total: } } }]
+    end
     messages
   end
+
+  def beats(row) = @beats[Owner.name_of(row)]
 
   def parsed(value) = value.is_a?(String) ? JSON.parse(value) : value
 

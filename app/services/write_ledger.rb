@@ -44,7 +44,8 @@ class WriteLedger
   # A map that is not believed leaves nothing out.
   def whole
     @write.image.document.doubtful.map do |part|
-      fact("whole-#{part['number']}", :ask, "#{ImageWords.part_name(part)} was written whole", part['volume']['doubts'].first.upcase_first)
+      fact("whole-#{part['number']}", :ask, "#{ImageWords.part_name(part)}: its map was not believed",
+           "#{part['volume']['doubts'].first.upcase_first}; what it calls free was written too")
     end
   end
 

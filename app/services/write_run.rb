@@ -76,6 +76,7 @@ class WriteRun
 
   def record(progress)
     @compared = progress.done if progress.order == 'read-back'
+    return :stop if Workplace.ending?
     return if @last && Time.now - @last < WriteRun.every && progress.order == @order
 
     @last = Time.now

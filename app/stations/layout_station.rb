@@ -82,7 +82,7 @@ module Stations
       latest_try&.discard
       docket.layout_tries.create!(technician:, digest: plan.digest, wish: plan.wish.to_h, progress: {}).tap do |made|
         Event.add('layout_try', 'Dry run of the layout begun', docket:, technician:)
-        Delayed::Job.enqueue(LayoutTryJob.new(made.id), queue: Config.reading)
+        made.enqueue
       end
     end
 

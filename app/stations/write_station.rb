@@ -25,7 +25,7 @@ module Stations
       write = resumable || create(technician)
       write.update!(state: 'queued', stop_asked: false, pause_asked: false, error: nil, trouble: nil, port: seen.port)
       Event.add('write_queued', "Write to port #{seen.port} begun", docket:, technician:)
-      Delayed::Job.enqueue(WriteJob.new(write.id), queue: Config.bench)
+      write.enqueue
       write
     end
 

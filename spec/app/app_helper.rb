@@ -13,7 +13,7 @@ require 'rack/test'
 module DemoState
   FOLDERS = %w[bench journals pictures secrets kept scratch tries].freeze
   TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
-              delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries trial_inputs mends ticks].freeze
+              delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries trial_inputs mends ticks owners].freeze
 
   module_function
 

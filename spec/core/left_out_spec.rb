@@ -4,6 +4,7 @@
 RSpec.describe Evrel::Image::LeftOut, :in_memory do
   include DoubtfulVolumes
   include OddDisks
+  include Recovered
 
   def inspected(path) = open_disk(path) { |disk| Evrel::Image::Description.of(Evrel::Image::UsedMap.new(disk))['volume'] }
 
@@ -16,33 +17,6 @@ RSpec.describe Evrel::Image::LeftOut, :in_memory do
   end
 
   def manifest = JSON.parse(File.read(file('image/manifest.json')))
-
-  # What the checker of each kind recovers from a volume, in a folder.
-  def recovered(path, kind, name)
-    copy = file("#{name}.volume")
-    folder = file(name)
-    FileUtils.mkdir_p(folder)
-    run('cp', '--sparse=always', path, copy)
-    send(:"recover_#{kind}", copy, folder)
-    folder
-  end
-
-  def recover_ext(copy, folder)
-    Open3.capture2e('e2fsck', '-fy', copy)
-    run('debugfs', '-R', "rdump / #{folder}", copy)
-  end
-
-  def recover_fat(copy, folder)
-    Open3.capture2e('fsck.vfat', '-a', '-w', copy)
-    Open3.capture2e('mcopy', '-s', '-n', '-m', '-i', copy, '::', folder)
-  end
-
-  def recover_ntfs(copy, folder)
-    Open3.capture2e('ntfsfix', '-d', copy)
-    run('ntfsls', '-f', copy).lines(chomp: true).each do |name|
-      Open3.capture2e("ntfscat -f #{copy} '#{name}' > '#{folder}/#{name}'") if name.start_with?('file-')
-    end
-  end
 
   { ext: :ext_cases, fat: :fat_cases, ntfs: :ntfs_cases }.each do |kind, cases|
     describe "a volume of kind #{kind}" do

@@ -2,10 +2,10 @@
 
 # Disks that are each broken in one way: what the chain says, what mends them,
 # and whether the emulator agrees. To ask the emulator takes a minute for each
-# disk: without EVREL_MATRIX=all it is asked about a few.
+# disk: without EVREL_EFFORT=all it is asked about a few.
 RSpec.describe Evrel::Startup, 'with disks that are broken in one way' do
   asked = ['the loader lies only in a folder of its own', 'the ramdisk lacks the driver for the disk', 'the core is overwritten']
-  everything = ENV['EVREL_MATRIX'] == 'all'
+  everything = ENV['EVREL_EFFORT'] == 'all'
 
   def firmware(one) = BrokenDisks::BIOS.include?(one.base) ? :bios : :uefi
 
@@ -76,7 +76,7 @@ RSpec.describe Evrel::Startup, 'with disks that are broken in one way' do
   end
 
   it 'agrees that the sound ones start' do
-    skip 'asked with EVREL_MATRIX=all' unless everything
+    skip 'asked with EVREL_EFFORT=all' unless everything
     %i[uefi bios entries].each do |base|
       one = BrokenDisks::Case.new(base:, computer: {}, attached: [], with: {})
       path = sound(one)

@@ -94,7 +94,7 @@ RSpec.describe Evrel::Startup do
     open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
     expect(JSON.parse(run('sfdisk', '--json', path))['partitiontable']['id']).not_to include(draft.before)
     expect(chain(path, firmware: 'bios').map(&:state)).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(path, format: 'raw', firmware: 'bios', limit: 300).run).to be_started if ENV['EVREL_MATRIX'] == 'all'
+    expect(Evrel::Startup::Trial.new(path, format: 'raw', firmware: 'bios', limit: 300).run).to be_started if ENV['EVREL_EFFORT'] == 'all'
   end
 
   %i[uefi bios].each do |firmware|

@@ -11,16 +11,15 @@ module DoubtfulVolumes
     mmp: %w[-t ext4 -b 1024 -O mmp,^resize_inode],
     clusters: %w[-t ext4 -b 1024 -O bigalloc,^resize_inode]
   }.freeze
-  NTFS = { ntfs: [] }.freeze
   FAT = { fat12: 12, fat16: 16, fat32: 32 }.freeze
-  SIZES = { fat12: 6, fat16: 20, fat32: 40, ntfs: 20 }.freeze
+  SIZES = { fat12: 6, fat16: 20, fat32: 40, ntfs: 20, small_ntfs: 20 }.freeze
 
   # @return [String] path of a sound volume that may be spoiled
   def sound(kind)
     made_once("sound-#{kind}", "sound-#{kind}") do |name|
       if EXT.key?(kind) then ext(name, 20 * Disks::MIB, *EXT[kind], from: files)
       elsif FAT.key?(kind) then filled_fat(name, kind)
-      else filled_ntfs(name)
+      else filled_ntfs(name, kind)
       end
     end
   end
@@ -39,9 +38,9 @@ module DoubtfulVolumes
     path
   end
 
-  def filled_ntfs(name)
-    path = sparse(name, SIZES[:ntfs] * Disks::MIB)
-    run('mkntfs', '-q', '-F', '-Q', '-L', 'Office', path)
+  def filled_ntfs(name, kind)
+    path = sparse(name, SIZES[kind] * Disks::MIB)
+    run('mkntfs', '-q', '-F', '-Q', '-L', 'Office', '-c', kind == :ntfs ? '4096' : '1024', path)
     Dir["#{files}/data/file-*"].each { |one| run('ntfscp', '-q', path, one, File.basename(one)) }
     path
   end

@@ -23,6 +23,9 @@ let source: EventSource | null = null
 /** Whether the line to the server is open. */
 export const online = ref(true)
 
+/** When something was last heard of running work ("write-12"), by performance.now(). */
+export const heard = new Map<string, number>()
+
 /** Calls the handlers for what the server tells, as long as the component lives. */
 export function useLive(handlers: Handlers): void {
   listeners.add(handlers)
@@ -49,7 +52,19 @@ function open(): void {
       setTimeout(() => listeners.size > 0 && open(), 2000)
     }
   }
-  for (const name of NAMES) source.addEventListener(name, (event) => tell(name, JSON.parse(event.data)))
+  for (const name of NAMES) {
+    source.addEventListener(name, (event) => {
+      const data = JSON.parse(event.data)
+      hear(name, data)
+      tell(name, data)
+    })
+  }
+}
+
+function hear(name: string, data: { id?: number; checking?: { id: number }[]; looking?: { id: number }[] }): void {
+  if (data.id !== undefined) heard.set(`${name}-${data.id}`, performance.now())
+  for (const { id } of data.checking ?? []) heard.set(`image-${id}`, performance.now())
+  for (const { id } of data.looking ?? []) heard.set(`shelf-${id}`, performance.now())
 }
 
 function close(): void {

@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { OpenWrite } from '../api/types'
+import StandsStill from '../parts/StandsStill.vue'
 import { range, span } from '../words/format'
 import { done as share } from '../words/progress'
 
@@ -49,6 +50,7 @@ load()
           <span class="percent">{{ write.state === 'done' ? 100 : share(write.progress) }}<small> %</small></span>
           <span class="what"><b>{{ write.computer }}</b><span>{{ write.port ? `Port ${write.port}` : 'Not begun' }} · …{{ write.label }}</span></span>
           <span class="when"><b>{{ said(write) }}</b><span>{{ write.state === 'failed' ? (write.trouble?.message ?? write.error) : write.state === 'running' ? write.order : STATES[write.state] }}</span></span>
+          <StandsStill class="afar" :work="`write-${write.id}`" :running="write.state === 'running'" />
           <span class="bar" aria-hidden="true"><i :style="{ width: `${write.state === 'done' ? 100 : share(write.progress)}%` }" /></span>
         </RouterLink>
       </li>
@@ -66,6 +68,7 @@ small { font-size: 48px; }
 b { display: block; font-size: 46px; line-height: 1.15; overflow-wrap: anywhere; }
 .when > span::first-letter { text-transform: uppercase; }
 .what > span, .when > span { display: block; font-size: 26px; color: var(--ink2); overflow-wrap: anywhere; }
+.afar { grid-column: 1 / -1; font-size: 24px; }
 .bar { grid-column: 1 / -1; height: 16px; border-radius: 8px; background: var(--fold); overflow: hidden; }
 .bar i { display: block; height: 100%; background: var(--spruce); }
 .failed a { border-left-color: var(--crimson); background: var(--crimson-l); }

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import type { BenchDrive, Unplug } from '../api/types'
 import { taskWords } from '../words/drives'
+import StandsStill from './StandsStill.vue'
 
 /** Protecting, cleaning and testing the drive in a port. */
 const props = defineProps<{ drive: BenchDrive; port: string; unplug: Unplug | null }>()
@@ -61,6 +62,7 @@ async function call(work: Promise<unknown>) {
     <button v-else type="button" class="btn slim" @click="open('protection')">Protect…</button>
     <button type="button" class="btn slim" :disabled="!!drive.refused" @click="open('clean')">Clean…</button>
     <button type="button" class="btn slim" :disabled="!!drive.refused" @click="open('capacity-test')">Test its capacity…</button>
+    <StandsStill v-if="drive.task" :work="`task-${drive.task.id}`" :running="drive.task.state === 'running'" />
     <button v-if="drive.task && ['queued', 'running'].includes(drive.task.state)" type="button" class="btn slim" @click="call(api.post(`/tasks/${drive.task.id}/stop`))">Stop: {{ taskWords(drive.task) }}</button>
   </div>
   <p v-if="error && !asking" class="message small" role="alert">{{ error }}</p>

@@ -7,6 +7,7 @@ import Core from '../drawing/Core.vue'
 import { bytes, count, exact, moment, otherZone } from '../words/format'
 import { partName, progressWords, stateChip } from '../words/images'
 import DamageReport from './DamageReport.vue'
+import StandsStill from './StandsStill.vue'
 
 /** All there is to know of one image, and what can be done with it. */
 const props = defineProps<{ image: Image }>()
@@ -40,10 +41,11 @@ async function ask(path: string) {
 <template>
   <h2>{{ image.computer ?? 'Unknown computer' }}, {{ moment(image.taken_at) }}</h2>
   <p class="state"><span class="chip" :class="stateChip(image)[0]">{{ stateChip(image)[1] }}</span><span v-if="image.state === 'checking' || image.state === 'paused'" class="small" role="status">{{ progressWords(image.progress) }}</span><span v-else-if="otherZone(image.taken_as_written)" class="small muted">taken at {{ otherZone(image.taken_as_written) }}</span></p>
+  <StandsStill :work="`image-${image.id}`" :running="image.state === 'checking' && image.progress !== null" />
   <p v-if="image.note" class="small">“{{ image.note }}”</p>
   <div v-if="image.parts.length" class="drawn">
     <Core :parts="image.parts" :size="image.size_bytes" :width="46" :height="Math.max(150, Math.min(230, image.parts.length * 44))" />
-    <ul><li v-for="part in image.parts" :key="part.number ?? 0"><b>{{ partName(part) }}</b><span class="small muted">{{ bytes(part.size_bytes) }} · {{ part.volume.kind }}<template v-if="!image.provisional">, {{ bytes(part.volume.used_bytes) }} {{ part.volume.doubts ? 'kept whole' : 'used' }}</template></span></li></ul>
+    <ul><li v-for="part in image.parts" :key="part.number ?? 0"><b>{{ partName(part) }}</b><span class="small muted">{{ bytes(part.size_bytes) }} · {{ part.volume.kind }}<template v-if="!image.provisional">, {{ bytes(part.volume.used_bytes) }} {{ part.volume.doubts ? 'kept' : 'used' }}</template></span></li></ul>
   </div>
   <DamageReport :image="image" open />
   <ul v-if="image.check.notes.length" class="notes small"><li v-for="note in image.check.notes" :key="note">{{ note }}</li></ul>

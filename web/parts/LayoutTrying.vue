@@ -5,6 +5,7 @@ import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { LayoutTry, LayoutView, Trial } from '../api/types'
 import { bytes, clock } from '../words/format'
+import StandsStill from './StandsStill.vue'
 import StateMark from './StateMark.vue'
 
 /** A dry run of the layout on a throw-away file: what outside tools say of it, and a trial start. */
@@ -51,6 +52,7 @@ useLive({
       <span v-else-if="tried?.state === 'stopped'" class="small muted">The last dry run was stopped.</span>
     </div>
     <div v-if="running" class="line" role="status"><progress :max="tried!.progress?.total || 1" :value="tried!.progress?.total ? tried!.progress.done : undefined" /><span class="small">{{ words }}</span><button type="button" class="btn slim push" :disabled="tried!.stop_asked" @click="attempt(`/layout-tries/${tried!.id}/stop`)">Stop</button></div>
+    <StandsStill v-if="tried" :work="`layout_try-${tried.id}`" :running="tried.state === 'running'" />
     <p v-if="tried?.error" class="message" role="alert">{{ tried.error }}</p>
     <template v-if="tried?.state === 'done' && !old">
       <p class="line"><b>{{ wrong ? `${wrong} of ${tried.facts.length} judges find fault` : `All ${tried.facts.length} judges are content` }}</b><span class="small muted">{{ clock(tried.at) }}, {{ tried.by }}</span></p>

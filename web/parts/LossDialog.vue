@@ -5,6 +5,7 @@ import { api, errorText } from '../api/client'
 import type { DriveCard, DriveTask, TargetView } from '../api/types'
 import { files, lossWords, taskWords } from '../words/drives'
 import { bytes, moment } from '../words/format'
+import StandsStill from './StandsStill.vue'
 
 /** What would be lost with a drive, as a list that can be opened, and saving it first. */
 const props = defineProps<{ drive: DriveCard; docket: number; shelves: NonNullable<TargetView['shelves']>; sealed: boolean }>()
@@ -64,7 +65,7 @@ async function stop(task: DriveTask) {
         <details v-if="volume.unsaved?.files" class="names cannot"><summary class="small">{{ files(volume.unsaved.files) }}, {{ bytes(volume.unsaved.bytes) }}, cannot be saved from here</summary><ul class="small"><li v-for="file in volume.unsaved.named" :key="file.path"><span class="mono">{{ file.path }}</span> <span class="muted">{{ bytes(file.bytes) }}, {{ file.note }}</span></li></ul></details>
       </details>
     </div>
-    <p v-for="task in drive.loss.saved" :key="task.id" class="small saved" role="status">{{ taskWords(task) }} <button v-if="task.state === 'running'" type="button" class="btn slim" @click="stop(task)">Stop</button></p>
+    <p v-for="task in drive.loss.saved" :key="task.id" class="small saved" role="status">{{ taskWords(task) }} <button v-if="task.state === 'running'" type="button" class="btn slim" @click="stop(task)">Stop</button> <StandsStill :work="`task-${task.id}`" :running="task.state === 'running'" /></p>
     <details v-for="task in unsaved" :key="`missed-${task.id}`" class="names cannot small"><summary>Not saved, or not whole: {{ task.result!.missed!.length }}</summary><ul class="scroll"><li v-for="text in task.result!.missed" :key="text">{{ text }}</li></ul></details>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div v-if="!sealed" class="foot">

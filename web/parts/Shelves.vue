@@ -4,6 +4,7 @@ import { onMounted, ref } from 'vue'
 import { api, errorText } from '../api/client'
 import type { Shelf } from '../api/types'
 import { ago, bytes, moment, speed } from '../words/format'
+import StandsStill from './StandsStill.vue'
 import ShelfForm from './ShelfForm.vue'
 
 /** The places that hold images. */
@@ -73,7 +74,7 @@ function lookWords(shelf: Shelf): string {
     <div class="list scroll">
       <div v-for="shelf in shelves" :key="shelf.id" class="shelf">
         <span class="chip" :class="shelf.reachable ? 'ok' : 'no'">{{ shelf.reachable ? KINDS[shelf.kind] : 'Away' }}</span>
-        <div class="about" :title="shelf.address ?? undefined"><b>{{ shelf.name }}</b> <span class="small muted">{{ words(shelf) }}</span><br><span class="small" :class="{ bad: shelf.look.error && !busy(shelf) }" role="status">{{ lookWords(shelf) }}</span>
+        <div class="about" :title="shelf.address ?? undefined"><b>{{ shelf.name }}</b> <span class="small muted">{{ words(shelf) }}</span><br><span class="small" :class="{ bad: shelf.look.error && !busy(shelf) }" role="status">{{ lookWords(shelf) }}</span> <StandsStill :work="`shelf-${shelf.id}`" :running="shelf.look.state === 'running'" />
           <button v-if="shelf.problems" type="button" class="plain small" @click="showProblems(shelf)">{{ shelf.problems }} could not be read</button></div>
         <button v-if="busy(shelf)" type="button" class="btn slim" @click="ask(() => api.post(`/shelves/${shelf.id}/look/stop`))">Stop</button>
         <button v-else type="button" class="btn slim" :disabled="!shelf.reachable && shelf.kind !== 'web'" @click="ask(() => api.post(`/shelves/${shelf.id}/look`))">Look through</button>

@@ -2,6 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { StartView, Trial } from '../api/types'
 import { clock } from '../words/format'
+import StandsStill from './StandsStill.vue'
 
 /** A trial start as it runs: its screen or its serial line, milestones, and what somebody types. */
 const props = defineProps<{ trial: Trial | null; view: StartView; busy: boolean; closed: boolean }>()
@@ -47,6 +48,7 @@ function send() {
   <div class="outcome" aria-live="polite">
     <span v-if="trying" class="chip">{{ trial?.state === 'queued' ? 'Waiting for the worker' : `Starting, ${Math.round(trial?.seconds ?? 0)} s` }}</span>
     <template v-else-if="trial"><span class="chip" :class="reached ? 'ok' : 'no'">{{ reached ? 'Seen to start' : 'Not seen to start' }}</span><span class="small">{{ trial.message }}</span></template>
+    <StandsStill v-if="trial" :work="`trial-${trial.id}`" :running="running" />
     <button v-if="trying" type="button" class="btn slim push" @click="emit('stop')">Stop it</button>
   </div>
   <div v-if="!trying && !view.trial_missing && !closed" class="how">

@@ -8,6 +8,7 @@ import TimeLine from '../drawing/TimeLine.vue'
 import DamageReport from '../parts/DamageReport.vue'
 import Ledger from '../parts/Ledger.vue'
 import SealedFoot from '../parts/SealedFoot.vue'
+import StandsStill from '../parts/StandsStill.vue'
 import StationFrame from '../parts/StationFrame.vue'
 import { bytes, exact, moment, otherZone } from '../words/format'
 import { progressWords, stateChip } from '../words/images'
@@ -97,7 +98,7 @@ useKeys({
             <td><input v-model="chosenId" type="radio" name="image" :value="image.id" :disabled="sealed" :aria-label="`Image of ${image.computer}, ${moment(image.taken_at)}`"></td>
             <td class="nowrap"><b>{{ moment(image.taken_at) }}</b><small>{{ image.relation }}<template v-if="otherZone(image.taken_as_written)"> · {{ otherZone(image.taken_as_written) }}</template></small></td>
             <td>{{ image.computer ?? 'Unknown' }}<small v-if="image.kin === 'twin'">twin</small></td>
-            <td><span class="chip" :class="stateChip(image)[0]">{{ stateChip(image)[1] }}</span><small v-if="image.state === 'checking'">{{ progressWords(image.progress) }}</small></td>
+            <td><span class="chip" :class="stateChip(image)[0]">{{ stateChip(image)[1] }}</span><small v-if="image.state === 'checking'">{{ progressWords(image.progress) }}</small><StandsStill :work="`image-${image.id}`" :running="image.state === 'checking' && image.progress !== null" /></td>
             <td class="right nowrap" :title="exact(image.used_bytes)">{{ image.used_bytes ? bytes(image.used_bytes) : '–' }}</td>
             <td>{{ image.shelf }}<small v-if="!image.reachable">away</small></td>
             <td>{{ image.why }}</td>

@@ -7,6 +7,7 @@ import Core from '../drawing/Core.vue'
 import Curve from '../drawing/Curve.vue'
 import Ledger from '../parts/Ledger.vue'
 import OrderMark from '../parts/OrderMark.vue'
+import StandsStill from '../parts/StandsStill.vue'
 import StationFrame from '../parts/StationFrame.vue'
 import Waits from '../parts/Waits.vue'
 import WriteManner from '../parts/WriteManner.vue'
@@ -153,6 +154,7 @@ useLive({ write: (next) => { if (view.value && next.docket_id === props.docket.i
           <div v-else-if="write.state === 'done'"><b>{{ span(seconds) }} in all</b><span>{{ view.expected ? `said ${range(view.expected.low, view.expected.high)}` : 'the first write measured here' }}</span></div>
           <div class="last"><b>{{ running ? speed(write.progress.speed ?? 0) : write.state === 'done' ? 'Verified' : 'Not whole' }}</b><span>{{ running ? pace : write.state === 'done' ? 'read back from the disk itself' : 'no partition table on it' }}</span></div>
         </div>
+        <p v-if="write"><StandsStill :work="`write-${write.id}`" :running="write.state === 'running'" /></p>
         <Curve v-if="write && write.speeds.length > 1 && !write.trouble" :values="write.speeds" :from="write.started_at ? clock(write.started_at) : ''" :to="write.finished_at ? clock(write.finished_at) : 'now'" />
         <div v-if="!write" class="before">
           <b v-if="stays">One part is written to the {{ bytes(view.target.capacity) }} {{ view.target.model }}, label …{{ view.target.label }}: {{ stays === 1 ? 'one other stays as it is' : `${stays} others stay as they are` }}.</b>

@@ -29,9 +29,11 @@ module Evrel
       end
 
       # @param document [Document]
-      # @return [Array<String>] which parts were kept whole, or may not have been, and why
+      # @return [Array<String>] of which parts more is kept than their maps say, or may not have been, and why
       def kept(document)
-        doubtful = document.doubtful.map { |part| "#{part_words(part)} is kept whole: #{part['volume']['doubts'].join('; ')}" }
+        doubtful = document.doubtful.map do |part|
+          "the map of #{part_words(part)} is not believed, and what it calls free is kept too: #{part['volume']['doubts'].join('; ')}"
+        end
         asleep = document.asleep.map { |part| "a system sleeps on #{part_words(part)}: its memory counts for more than what lies there" }
         [*doubtful, *asleep, *("all of the disk is kept: #{document.document['kept_whole']}" if document.document['kept_whole']),
          *(UNPROVED if document.unproved?)]

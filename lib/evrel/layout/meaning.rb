@@ -64,7 +64,8 @@ module Evrel
 
       def whole
         @placed.select { |one| one.part.volume['doubts'].to_a.any? }.map do |one|
-          fact('whole', :ask, "#{one.part.word} goes over whole", one.part.volume['doubts'].first.capitalize, part: one.number)
+          fact('whole', :ask, "#{one.part.word}: its map is not believed",
+               "#{one.part.volume['doubts'].first.capitalize}; what it calls free goes over too", part: one.number)
         end
       end
 

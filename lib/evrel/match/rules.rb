@@ -43,7 +43,7 @@ module Evrel
         next if parts.empty?
 
         reasons = parts.map { |part| "#{Rules.part_words(part)}: #{part['volume']['doubts'].first}" }
-        mark(-3, 'kept', :ask, "#{Units.list(parts.map { |part| Rules.part_words(part) })} kept whole", reasons.join('; '))
+        mark(-3, 'kept', :ask, 'More was kept than its maps say', reasons.join('; '))
       end
 
       UNPROVED = lambda do |offer, _, _|

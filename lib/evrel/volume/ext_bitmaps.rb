@@ -12,7 +12,9 @@ module Evrel
       # @param groups [ExtGroups]
       def initialize(disk, superblock, groups)
         @disk = disk
-        @super = superblock
+        @block = superblock.block_size
+        @lazy = superblock.lazy?
+        @empty = Hash.new { |known, size| known[size] = ("\0".b * size).freeze }
         @groups = groups
         @whole = {}
         @cache = {}
@@ -38,7 +40,9 @@ module Evrel
       # @return [Integer] how many blocks of a group are free
       def free(group)
         length = @groups.length(group)
-        length - self[group].unpack1("b#{length}").count('1')
+        bits = self[group]
+        # Most groups of most volumes are empty.
+        bits == @empty[bits.bytesize] ? length : length - bits.unpack1("b#{length}").count('1')
       end
 
       # Yields first block and number of blocks of each run in use, ascending;
@@ -53,7 +57,10 @@ module Evrel
           start = @groups.start(group)
           next yield start, length if whole?(group)
 
-          Runs.of_bits(self[group].unpack1("b#{length}")) { |at, count| yield start + at, count }
+          bits = self[group]
+          next if bits == @empty[bits.bytesize]
+
+          Runs.of_bits(bits.unpack1("b#{length}")) { |at, count| yield start + at, count }
         end
       end
 
@@ -73,7 +80,7 @@ module Evrel
       end
 
       # @return [Boolean] whether a group's bitmap was never written, so that it is worked out
-      def never_written?(group) = @super.lazy? && @groups[group].flags.anybits?(ExtGroups::BLOCK_UNINIT)
+      def never_written?(group) = @lazy && @groups[group].flags.anybits?(ExtGroups::BLOCK_UNINIT)
 
       private
 
@@ -82,21 +89,19 @@ module Evrel
       def stored(group)
         return computed(group) if never_written?(group)
 
-        @disk.read(@groups[group].block_bitmap * @super.block_size, bytes(group))
+        @disk.read(@groups[group].block_bitmap * @block, bytes(group))
       end
 
       # What the bitmap would say, had it been written: whatever of the group's own structures lies in it.
       def computed(group)
         length = @groups.length(group)
-        bits = '0' * length
-        @groups.structures(group).each do |first, count|
-          at = first - @groups.start(group)
-          next unless at.between?(0, length - 1)
+        start = @groups.start(group)
+        own = @groups.structures(group).select { |first, _| first.between?(start, start + length - 1) }
+        return @empty[bytes(group)] if own.empty?
 
-          count = [count, length - at].min
-          bits[at, count] = '1' * count
-        end
-        [bits].pack('b*')
+        bits = '0' * length
+        own.each { |first, count| bits[first - start, count] = '1' * count }
+        [bits[0, length]].pack('b*')
       end
     end
   end

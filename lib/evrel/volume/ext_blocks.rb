@@ -91,14 +91,15 @@ module Evrel
       # Neighbours are told as one run.
       def pointers(list, base)
         at = 0
-        while at < list.size && (@below.nil? || base + at < @below)
+        limit = @below ? [list.size, @below - base].min : list.size
+        while at < limit
           first = list[at]
+          next at += 1 if first.zero?
+
           count = 1
-          count += 1 while first.positive? && list[at + count] == first + count
-          if first.positive?
-            check(first, count)
-            yield :data, base + at, first, @below ? [count, @below - base - at].min : count
-          end
+          count += 1 while list[at + count] == first + count
+          check(first, count)
+          yield :data, base + at, first, [count, limit - at].min
           at += count
         end
       end
@@ -106,11 +107,14 @@ module Evrel
       def indirect(physical, level, base, &)
         return if physical.zero? || (@below && base >= @below)
 
-        list = block(physical, &).unpack('V*')
+        bytes = block(physical, &)
+        # Most of them are nearly empty.
+        last = bytes.rindex(/[^\0]/n) or return
+        list = bytes.unpack("V#{(last / 4) + 1}")
         return pointers(list, base, &) if level == 1
 
         step = (@block / 4)**(level - 1)
-        list.each_with_index { |child, index| indirect(child, level - 1, base + (index * step), &) }
+        list.each_with_index { |child, index| indirect(child, level - 1, base + (index * step), &) unless child.zero? }
       end
 
       # A block of the tree or map itself: one that comes twice is a loop, or belongs to another.

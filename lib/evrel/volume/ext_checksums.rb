@@ -17,36 +17,39 @@ module Evrel
       # CRC-32C that goes on from another one. The on-disk form is not inverted at its end.
       class Continued < Digest::CRC32c
         # @return [Integer] over +bytes+, begun with +seed+
-        def self.over(seed, bytes)
-          crc = new
-          crc.instance_variable_set(:@crc, seed)
-          crc.update(bytes)
-          crc.checksum ^ ALL
+        def over(seed, bytes)
+          @crc = seed
+          update(bytes)
+          checksum ^ ALL
         end
       end
       private_constant :Continued
 
       # @param superblock [ExtSuperblock]
       def initialize(superblock)
-        @super = superblock
+        @crc = Continued.new
         @uuid = superblock.uuid.to_s.b
-        @seed = superblock.incompatible_feature?(ExtSuperblock::CHECKSUM_SEED) ? superblock.checksum_seed.to_i : Continued.over(ALL, @uuid)
+        @seed = superblock.incompatible_feature?(ExtSuperblock::CHECKSUM_SEED) ? superblock.checksum_seed.to_i : @crc.over(ALL, @uuid)
+        # Asked for every group: fields of a record are slow.
+        @all = superblock.read_only_feature?(ExtSuperblock::METADATA_CHECKSUM)
+        @lazy = superblock.lazy?
+        @large = superblock.incompatible_feature?(ExtSuperblock::BITS_64)
       end
 
       # @return [Boolean] whether all metadata carries one
-      def all? = @super.read_only_feature?(ExtSuperblock::METADATA_CHECKSUM)
+      def all? = @all
 
       # @param bytes [String] the 1,024 bytes of a superblock
       # @return [Boolean] whether nothing contradicts it
       def superblock?(bytes)
-        !all? || Continued.over(ALL, bytes.byteslice(0, AT_SUPERBLOCK)) == bytes.unpack1("@#{AT_SUPERBLOCK}V")
+        !all? || @crc.over(ALL, bytes.byteslice(0, AT_SUPERBLOCK)) == bytes.unpack1("@#{AT_SUPERBLOCK}V")
       end
 
       # @param bytes [String] one descriptor, 32 or more bytes
       # @param group [Integer]
       # @return [Boolean]
       def descriptor?(bytes, group)
-        return true unless @super.lazy?
+        return true unless @lazy
 
         stored = bytes.unpack1("@#{AT_DESCRIPTOR}v")
         (all? ? whole_descriptor(bytes, group) : old_descriptor(bytes, group)) == stored
@@ -59,7 +62,7 @@ module Evrel
       def bitmap?(bitmap, descriptor)
         return true unless all?
 
-        found = Continued.over(@seed, bitmap)
+        found = @crc.over(@seed, bitmap)
         low = descriptor.unpack1('@24v')
         descriptor.bytesize >= 58 ? found == low | (descriptor.unpack1('@56v') << 16) : found & 0xFFFF == low
       end
@@ -70,7 +73,7 @@ module Evrel
       def whole_descriptor(bytes, group)
         blanked = bytes.dup
         blanked[AT_DESCRIPTOR, 2] = "\0\0".b
-        Continued.over(@seed, [group].pack('V') + blanked) & 0xFFFF
+        @crc.over(@seed, [group].pack('V') + blanked) & 0xFFFF
       end
 
       # Its own two bytes are left out.
@@ -78,7 +81,7 @@ module Evrel
         crc = Digest::CRC16.new
         crc.instance_variable_set(:@crc, 0xFFFF)
         crc.update(@uuid + [group].pack('V') + bytes.byteslice(0, AT_DESCRIPTOR))
-        crc.update(bytes.byteslice((AT_DESCRIPTOR + 2)..)) if @super.incompatible_feature?(ExtSuperblock::BITS_64)
+        crc.update(bytes.byteslice((AT_DESCRIPTOR + 2)..)) if @large
         crc.checksum
       end
     end

@@ -26,6 +26,11 @@ module Evrel
         @count = (@blocks - @first + @per_group - 1) / @per_group
         @descriptor = descriptor_size
         @per_block = @block / @descriptor
+        # Asked for every group: fields of a record are slow.
+        @meta = superblock.incompatible_feature?(ExtSuperblock::META_BG) ? superblock.first_meta_group.to_i : nil
+        @reserved = superblock.reserved_gdt_blocks.to_i
+        @table_blocks = ((superblock.inodes_per_group * superblock.inode_bytes) + @block - 1) / @block
+        @copies = copies
         @cache = {}
       end
 
@@ -58,7 +63,7 @@ module Evrel
       def place(block) = (block - @first).divmod(@per_group)
 
       # @return [Integer] blocks of one inode table
-      def table_blocks = ((@super.inodes_per_group * @super.inode_bytes) + @block - 1) / @block
+      attr_reader :table_blocks
 
       # @return [Array<(Integer, Integer)>] first block and number of blocks of each
       #   structure that a group has: the superblock and descriptors at its
@@ -70,13 +75,7 @@ module Evrel
       end
 
       # @return [Boolean] whether a copy of the superblock is in it
-      def backup?(group)
-        return true if group.zero?
-        return @super.backup_groups.include?(group) if @super.compatible_feature?(ExtSuperblock::SPARSE_SUPER2)
-        return true unless @super.read_only_feature?(ExtSuperblock::SPARSE_SUPER)
-
-        group == 1 || [3, 5, 7].any? { |base| power_of?(group, base) }
-      end
+      def backup?(group) = @copies.nil? || @copies.include?(group)
 
       private
 
@@ -100,9 +99,8 @@ module Evrel
       # Without meta groups all descriptors follow the first superblock; with
       # them each block of descriptors lies in the group that it begins.
       def descriptor_block(table)
-        meta = @super.incompatible_feature?(ExtSuperblock::META_BG)
         # The superblock is in block 1 of 1 KiB blocks, in block 0 of larger ones.
-        return @first + 1 + table unless meta && table >= @super.first_meta_group
+        return @first + 1 + table unless @meta && table >= @meta
 
         group = table * @per_block
         start(group) + (backup?(group) ? 1 : 0)
@@ -127,23 +125,26 @@ module Evrel
       def base_blocks(group)
         copy = backup?(group) ? 1 : 0
         table, index = group.divmod(@per_block)
-        if @super.incompatible_feature?(ExtSuperblock::META_BG) && table >= @super.first_meta_group
+        if @meta && table >= @meta
           # A meta group keeps its descriptors in its first, second and last group.
           return copy + ([0, 1, @per_block - 1].include?(index) ? 1 : 0)
         end
 
-        copy.zero? ? 0 : 1 + old_descriptor_blocks + @super.reserved_gdt_blocks
+        copy.zero? ? 0 : 1 + (@meta || ((@count + @per_block - 1) / @per_block)) + @reserved
       end
 
-      def old_descriptor_blocks
-        return @super.first_meta_group.to_i if @super.incompatible_feature?(ExtSuperblock::META_BG)
+      # @return [Set<Integer>, nil] groups with a copy of the superblock; nil: all of them
+      def copies
+        return [0, *@super.backup_groups.to_a].to_set if @super.compatible_feature?(ExtSuperblock::SPARSE_SUPER2)
+        return unless @super.read_only_feature?(ExtSuperblock::SPARSE_SUPER)
 
-        (@count + @per_block - 1) / @per_block
-      end
-
-      def power_of?(number, base)
-        number /= base while (number % base).zero?
-        number == 1
+        [3, 5, 7].each_with_object([0, 1].to_set) do |base, found|
+          power = base
+          while power < @count
+            found << power
+            power *= base
+          end
+        end
       end
     end
   end

@@ -1,0 +1,84 @@
+# frozen_string_literal: true
+
+# The one living owner of a piece of work: the process that does it. Beats count
+# up while it does; whoever watches needs no clock but its own.
+class Owner < ActiveRecord::Base
+  EVERY = 1.0 # seconds between two beats
+
+  class << self
+    # @param row [ActiveRecord::Base] what the work is about
+    # @return [String]
+    def name_of(row) = "#{row.class.name} #{row.id}"
+
+    # Does the work, unless somebody else does it already.
+    # @yield while this process owns it
+    # @return [Object, nil] what the block gives
+    def of(row)
+      owner = claim(name_of(row)) or return
+      beating = Beating.new(owner.id)
+      yield
+    ensure
+      beating&.stop
+      release(owner) if owner
+    end
+
+    # What this process was doing it does no more.
+    def let_go = where(process: Workplace.name).update_all(process: nil)
+
+    # @return [Integer] beats of a row's work, 0 where nobody does it
+    def beats_of(row) = where(work: name_of(row)).pick(:beats).to_i
+
+    private
+
+    def claim(work)
+      transaction do
+        owner = lock.find_by(work:) || create!(work:)
+        # A process does one thing at a time: what it owned before it does no more.
+        next if owner.process && owner.process != Workplace.name && Workplace.alive?(owner.process) != false
+
+        owner.update!(process: Workplace.name, beats: owner.beats + 1)
+        owner
+      end
+    rescue ActiveRecord::RecordNotUnique
+      nil # somebody was a moment earlier
+    end
+
+    # Work that ended has no owner any more. Where that cannot be written down, it is found out.
+    def release(owner) = where(id: owner.id, process: Workplace.name).delete_all
+  end
+
+  # Counts up in a thread of its own, so that work which waits for something is known to live.
+  class Beating
+    def initialize(id)
+      @lock = Mutex.new
+      @wake = ConditionVariable.new
+      @thread = Thread.new { beat(id) }
+    end
+
+    def stop
+      @lock.synchronize do
+        @ended = true
+        @wake.signal
+      end
+      @thread.join
+    end
+
+    private
+
+    def beat(id)
+      @lock.synchronize do
+        until @ended
+          @wake.wait(@lock, EVERY)
+          count(id) unless @ended
+        end
+      end
+    end
+
+    def count(id)
+      ActiveRecord::Base.connection_pool.with_connection { Owner.where(id:).update_all('beats = beats + 1') }
+    rescue ActiveRecord::ActiveRecordError
+      nil # it is told by the next one, or found to be dead
+    end
+  end
+  private_constant :Beating
+end

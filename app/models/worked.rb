@@ -1,0 +1,26 @@
+# frozen_string_literal: true
+
+# For rows that stand for work in the background. A model that includes this
+# answers, beside its states:
+#
+#   at_work, waiting     (class) rows that are marked as running, and as waiting for their turn
+#   job, queue           what does the work, and where it waits; priority, where it does not come first
+#   wait_again           marks it as waiting, since it will be done again
+#   give_up(reason)      frees it, since it will not
+module Worked
+  # Puts it into its queue.
+  def enqueue = Delayed::Job.enqueue(job, queue:, priority:)
+  def priority = 0
+
+  # Of work that is interrupted because its process is to end: another one goes on with it.
+  # @return [Boolean]
+  def put_back
+    wait_again
+    Event.add('work_put_back', "#{work_words}: Evrel was stopped; it goes on when it runs again", docket: try(:docket))
+    enqueue
+    true
+  end
+
+  # @return [ActiveRecord::Relation] its jobs, whatever became of them
+  def jobs = Delayed::Job.where('handler LIKE ?', "%#{job.class.name}%_id: #{id}\n%")
+end

@@ -1,0 +1,145 @@
+# frozen_string_literal: true
+
+require_relative 'browser_helper'
+
+# Whatever works in the background is stopped in the middle, in every way that a
+# machine knows, and ends as if nothing had been; the page says what goes on.
+# One moment for each kind and way, with EVREL_EFFORT=all twenty.
+RSpec.describe 'Work that is stopped' do
+  moments = ENV['EVREL_EFFORT'] == 'all' ? 20 : 1
+
+  # The worker of these examples reaches the database by a line that can be cut.
+  before do
+    stop_worker(:KILL)
+    @line = CutLine.new(Integer(ENV.fetch('EVREL_DB_PORT')))
+    begin_worker
+    sign_in
+  end
+
+  after { @line.close }
+
+  def begin_worker
+    @worker = spawn({ 'EVREL_DB_PORT' => @line.port.to_s }, 'bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives',
+                    chdir: Config::ROOT, pgroup: true, %i[out err] => [Config.path('worker.log'), 'a'])
+  end
+
+  def stop_worker(signal)
+    Process.kill(signal, -@worker)
+    Timeout.timeout(20) { Process.wait(@worker) }
+  end
+
+  def wait_until(seconds = 240, &)
+    Timeout.timeout(seconds) { sleep 0.05 until ActiveRecord::Base.uncached(&) }
+  end
+
+  ways = {
+    'TERM' => lambda {
+      stop_worker(:TERM)
+      begin_worker
+    },
+    'KILL' => lambda {
+      stop_worker(:KILL)
+      begin_worker
+    },
+    'a database that goes away' => lambda {
+      @line.cut
+      sleep 1.5
+      @line.mend
+    }
+  }
+
+  def writing
+    seal_as_in_image
+    bench.change_drive(docket.target.serial) { |about| about['faults'] = { 'bytes_per_second' => 60_000_000 } }
+    call(:post, "/dockets/#{docket.id}/write")
+    visit "/dockets/#{docket.id}/write"
+    docket.reload.write
+  end
+
+  def trying
+    TrialStart.find(call(:post, "/images/#{image.id}/trial")['id'])
+  end
+
+  def checking
+    call(:post, "/images/#{image.id}/check")
+    image
+  end
+
+  def looking
+    shelf = Shelf.find_by!(kind: 'folder')
+    call(:post, "/shelves/#{shelf.id}/look")
+    shelf
+  end
+
+  def taking
+    seal_up_to('image')
+    call(:post, "/dockets/#{docket.id}/take-image", drive_id: drive(Requests::REPLACEMENT).id, shelf_id: Shelf.find_by!(kind: 'folder').id)
+    DriveTask.order(:id).last
+  end
+
+  def rehearsing
+    seal_up_to('target')
+    call(:post, "/dockets/#{docket.id}/layout/try")
+    LayoutTry.order(:id).last
+  end
+
+  # What each is in the end.
+  kinds = {
+    'a write' => [:writing, ->(row) { expect(row).to have_attributes(state: 'done', verified: true) }],
+    'a trial start' => [:trying, ->(row) { expect(row).to have_attributes(state: 'done', outcome: 'reached') }],
+    'a check' => [:checking, ->(row) { expect(row).to have_attributes(state: 'whole', check_progress: nil) }],
+    'a look through a shelf' => [:looking, ->(row) { expect(row).to have_attributes(look_state: 'idle', look_error: nil) }],
+    'an image of a drive' => [:taking, ->(row) { expect(row).to have_attributes(state: 'done', error: nil) }],
+    'a dry run of a layout' => [:rehearsing, ->(row) { expect(row).to have_attributes(state: 'done', error: nil) }]
+  }
+
+  kinds.each do |kind, (begun, right)|
+    ways.each do |way, stop|
+      moments.times do |moment|
+        it "goes on by itself: #{kind} stopped by #{way}#{", moment #{moment + 1}" if moments > 1}" do
+          random = Random.new(moment)
+          sign_in_by_page if kind == 'a write'
+          row = send(begun)
+          wait_until { Owner.exists?(work: Owner.name_of(row)) || row.class.at_work.or(row.class.waiting).where(id: row.id).none? }
+          sleep random.rand(moments > 1 ? 3.0 : 0.5)
+          instance_exec(&stop)
+          wait_until { row.class.at_work.or(row.class.waiting).where(id: row.id).none? }
+          instance_exec(row.reload, &right)
+          wait_until(10) { Owner.none? }
+          expect(Delayed::Job.where.not(failed_at: nil)).to be_empty
+          expect(page).to have_text('read back from the disk itself') if kind == 'a write'
+        end
+      end
+    end
+  end
+
+  it 'is said to stand still by a page within a few seconds, and is taken up when a worker begins' do
+    sign_in_by_page
+    row = writing
+    expect(page).to have_css('.orders li.now', text: 'Write System')
+    stop_worker(:KILL)
+    expect(page).to have_text(/It stands still: nothing was heard of it for \d+ s/, wait: 8)
+    page.refresh # what is read from the database looks as if it went on
+    expect(page).to have_text(/It stands still: nothing was heard/, wait: 8)
+    begin_worker
+    expect(page).to have_no_text('It stands still', wait: 20)
+    expect(page).to have_text('read back from the disk itself', wait: 120)
+    expect(row.reload).to be_verified
+  end
+
+  it 'is freed with its reason where it ends its process again and again' do
+    stop_worker(:KILL)
+    row = writing
+    row.update!(state: 'running')
+    Owner.create!(work: Owner.name_of(row), process: nil, taken_up: TakeUp::MOST)
+    looks = TakeUp.new
+    looks.look
+    row.jobs.delete_all
+    allow(looks).to receive(:now).and_return(Process.clock_gettime(Process::CLOCK_MONOTONIC) + 60)
+    looks.look
+    looks.look
+    expect(row.reload).to have_attributes(state: 'failed', error: /cut off 4 times/)
+    page.refresh
+    begin_worker
+  end
+end
