@@ -16,7 +16,9 @@ module Config
   def database
     { adapter: 'trilogy', host: '127.0.0.1', port: Integer(ENV.fetch('EVREL_DB_PORT', '33071')),
       username: 'evrel', password: ENV.fetch('EVREL_DB_PASSWORD') { File.read(path('database-password')).strip },
-      database: ENV.fetch('EVREL_DB_NAME', 'evrel'), encoding: 'utf8mb4', pool: 24 }
+      database: ENV.fetch('EVREL_DB_NAME', 'evrel'), encoding: 'utf8mb4', pool: 24,
+      # A server that says nothing any more is gone.
+      connect_timeout: 5, read_timeout: 60, write_timeout: 60 }
   end
 
   # @return [String] the name of this bench: its jobs go to a queue of this name

@@ -6,7 +6,8 @@ require 'socket'
 # still lives, and whether this one is asked to end.
 module Workplace
   # What says that the database is not there. The row cannot be told then: nobody's work it will be, and taken up.
-  LOST = [ActiveRecord::ConnectionNotEstablished, ActiveRecord::ConnectionFailed, ActiveRecord::ConnectionTimeoutError].freeze
+  LOST = [ActiveRecord::ConnectionNotEstablished, ActiveRecord::ConnectionFailed, ActiveRecord::ConnectionTimeoutError,
+          ActiveRecord::AdapterTimeout].freeze
   BOOT = '/proc/sys/kernel/random/boot_id'
   STARTED = 19 # fields behind the name in /proc/PID/stat: when the process was started
 

@@ -22,7 +22,7 @@ RSpec.describe 'Shelves' do
     expect(shelf('Share')).to include('kind' => 'folder', 'images' => 0, 'look' => include('state' => 'queued'))
     work_off
     expect(shelf('Share')).to include('images' => 1, 'reachable' => true, 'free_bytes' => be_positive, 'look' => include('state' => 'idle'))
-    expect(Event.last).to have_attributes(kind: 'shelf_looked', text: /5 files, 1 images new/)
+    expect(Event.last).to have_attributes(kind: 'shelf_looked', text: /6 files, 1 images new/)
   end
 
   it 'are refused with what is wrong' do

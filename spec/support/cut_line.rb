@@ -20,7 +20,7 @@ class CutLine
   def cut
     @lock.synchronize do
       @cut = true
-      @lines.each(&:close).clear
+      @lines.each { |socket| hang_up(socket) }.clear
     end
   end
 
@@ -46,11 +46,19 @@ class CutLine
     client.close
   end
 
+  # Whoever waits on it is woken by the first of the two.
+  def hang_up(socket)
+    socket.shutdown unless socket.closed?
+    socket.close
+  rescue SystemCallError
+    nil # the other end was first
+  end
+
   def pass(from, to)
     IO.copy_stream(from, to)
   rescue IOError, SystemCallError
     nil
   ensure
-    [from, to].each { |socket| socket.close unless socket.closed? }
+    [from, to].each { |socket| hang_up(socket) }
   end
 end
