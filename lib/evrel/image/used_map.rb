@@ -112,9 +112,9 @@ module Evrel
       # One that cannot be read bars nothing else.
       def recognised(partition, disk)
         volume, error = volume_of(partition, disk)
-        foreign = volume.kept_whole? ? [] : foreign_words(partition)
+        foreign = volume.map ? foreign_words(partition) : []
         doubts = [*foreign, *(volume.doubts if @prove && foreign.empty?)]
-        Part.new(partition:, disk:, volume:, error:, doubts:, whole: foreign.any? || volume_whole?(volume))
+        Part.new(partition:, disk:, volume:, error:, doubts:, whole: foreign.any? || whole?(volume))
       end
 
       # @return [Array<(Object, Error)>] as Volume.recognise_or_unknown
@@ -128,7 +128,8 @@ module Evrel
         [Volume::Unknown.new(window), e]
       end
 
-      def volume_whole?(volume) = @prove ? volume.kept_whole? : volume.map.nil?
+      # To ask whether a volume is kept whole is to prove its map.
+      def whole?(volume) = volume.map.nil? || (@prove && volume.kept_whole?)
 
       # A partition of a kind that is not known may be more than the volume that seems to lie in it.
       def foreign_words(partition)

@@ -10,6 +10,7 @@ module Evrel
       MAGIC = 0xF30A
       # Five levels are the most that an extent tree of 2^32 blocks can have.
       DEEPEST = 5
+      ZEROS = ("\0".b * 65_536).freeze # as much as the largest block
       UNWRITTEN = 32_768 # extents longer than this are allocated, but read as zeros
 
       # @param disk [Disk] the volume
@@ -89,9 +90,12 @@ module Evrel
       end
 
       # Neighbours are told as one run.
-      def pointers(list, base)
+      def pointers(list, base, &)
         at = 0
+        list.pop while list.last&.zero?
         limit = @below ? [list.size, @below - base].min : list.size
+        return in_one_run(list, base, limit, &) if limit == list.size && one_run?(list)
+
         while at < limit
           first = list[at]
           next at += 1 if first.zero?
@@ -104,17 +108,30 @@ module Evrel
         end
       end
 
+      # Most lists are: then nothing has to be looked at one by one.
+      def one_run?(list) = list.any? && list.first.positive? && list == (list.first...(list.first + list.size)).to_a
+
+      def in_one_run(list, base, count)
+        check(list.first, count)
+        yield :data, base, list.first, count
+      end
+
       def indirect(physical, level, base, &)
         return if physical.zero? || (@below && base >= @below)
 
-        bytes = block(physical, &)
-        # Most of them are nearly empty.
-        last = bytes.rindex(/[^\0]/n) or return
-        list = bytes.unpack("V#{(last / 4) + 1}")
+        list = filled(block(physical, &))
         return pointers(list, base, &) if level == 1
 
         step = (@block / 4)**(level - 1)
         list.each_with_index { |child, index| indirect(child, level - 1, base + (index * step), &) unless child.zero? }
+      end
+
+      # Most of them are nearly empty: what is not comes first.
+      # @return [Array<Integer>] pointers, up to some of the zeros at the end
+      def filled(bytes)
+        size = bytes.bytesize
+        size /= 2 while size > 64 && bytes.byteslice(size / 2, size / 2) == ZEROS.byteslice(0, size / 2)
+        bytes.unpack("V#{size / 4}")
       end
 
       # A block of the tree or map itself: one that comes twice is a loop, or belongs to another.
@@ -128,7 +145,7 @@ module Evrel
       end
 
       def check(number, count)
-        return if number >= @super.first_data_block && number.positive? && number + count <= @super.block_count
+        return if number >= @super.first_block && number.positive? && number + count <= @super.block_count
 
         raise damaged("it refers to block #{number} of #{@super.block_count}")
       end

@@ -19,6 +19,7 @@ module Evrel
         @super = superblock
         @groups = groups
         @size = superblock.inode_bytes
+        @large = superblock.incompatible_feature?(ExtSuperblock::BITS_64)
         @empty = "\0".b * [4096, @size].max
         @seen = {}
       end
@@ -67,7 +68,7 @@ module Evrel
       # i_size 0x04, i_flags 0x20, i_block 0x28, i_file_acl 0x68 and, above 32 bits, 0x76
       def inode(raw, mode, number)
         size, flags, acl, acl_high = raw.unpack('@4V@32V@104V@118v')
-        acl |= acl_high << 32 if @super.incompatible_feature?(ExtSuperblock::BITS_64)
+        acl |= acl_high << 32 if @large
         attributes(acl, number) { yield number, acl, 1 } if acl.positive?
         return unless KINDS.include?(mode & 0xF000) && flags.nobits?(NO_BLOCKS)
 
@@ -79,7 +80,7 @@ module Evrel
       end
 
       def attributes(block, number)
-        return yield if block.between?(@super.first_data_block, @super.block_count - 1)
+        return yield if block.between?(@super.first_block, @super.block_count - 1)
 
         raise Damaged.new("inode #{number}: its attributes are in block #{block} of #{@super.block_count}", where: "inode #{number}")
       end

@@ -92,12 +92,17 @@ module Evrel
       ORPHANS_PRESENT = 0x10000 # read_only_compatible
       KNOWN_READ_ONLY = 0x1B77F # all but snapshots, replicas, shared blocks and what came later
 
-      def block_size = 1024 << log_block_size
+      # Fields of a record are slow to ask for, and these are asked for all the time.
+      def block_size = @block_size ||= 1024 << log_block_size
+
+      # @return [Integer] the first block that belongs to a group
+      def first_block = @first_block ||= first_data_block.to_i
+
       def compatible_feature?(bit) = compatible.anybits?(bit)
       def incompatible_feature?(bit) = incompatible.anybits?(bit)
       def read_only_feature?(bit) = read_only_compatible.anybits?(bit)
       # @return [Integer] bytes of one inode
-      def inode_bytes = revision.zero? ? 128 : inode_size.to_i
+      def inode_bytes = @inode_bytes ||= revision.zero? ? 128 : inode_size.to_i
 
       # @return [Boolean] whether descriptors carry a checksum, and say what was never written
       def lazy? = read_only_compatible.anybits?(GDT_CHECKSUM | METADATA_CHECKSUM)
@@ -105,7 +110,7 @@ module Evrel
       # @return [Integer] blocks that are free, as it counts them
       def free_blocks = free_blocks_low | (incompatible_feature?(BITS_64) ? free_blocks_high << 32 : 0)
 
-      def block_count = blocks_low | (incompatible_feature?(BITS_64) ? blocks_high << 32 : 0)
+      def block_count = @block_count ||= blocks_low | (incompatible_feature?(BITS_64) ? blocks_high << 32 : 0)
     end
   end
 end

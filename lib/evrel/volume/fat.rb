@@ -93,8 +93,8 @@ module Evrel
         end
       end
 
-      # @api private — for FatProof
-      def entries_of(directory) = children(directory)
+      # @api private — for FatProof: of a directory by its first cluster, 0 of the fixed root
+      def claims_of(cluster) = FatDirectory.new(self, Entry.new(path: "cluster #{cluster}", ref: cluster)).claims
 
       # @api private — for FatDirectory
       def cluster_chain(first) = @fat.chain(first)

@@ -33,6 +33,20 @@ module Evrel
         end
       end
 
+      # What the entries claim, without what they are called.
+      # @return [Array<(Integer, Integer, Boolean)>] first cluster, size in bytes, and whether it is a directory
+      def claims
+        records.filter_map do |record|
+          first = record.getbyte(0)
+          attributes = record.getbyte(11)
+          # Deleted, a label or a piece of a long name, or "." and "..".
+          next if first == 0xE5 || attributes.anybits?(LABEL) || first == 0x2E
+
+          high, low, size = record.unpack('@20v@26vV')
+          [@volume.bits == 32 ? (high << 16) | low : low, size, attributes.anybits?(DIRECTORY)]
+        end
+      end
+
       # @return [String, nil] 11 bytes
       def volume_label
         found = records.find { |record| !deleted?(record) && !long_name?(record) && label?(record) }
@@ -43,8 +57,13 @@ module Evrel
 
       def records
         bytes = bytes_of_directory
-        (0...bytes.bytesize).step(RECORD).lazy.map { |at| bytes.byteslice(at, RECORD) }
-                            .take_while { |record| record.bytesize == RECORD && record.getbyte(0) != 0 }.to_a
+        found = []
+        at = 0
+        while at + RECORD <= bytes.bytesize && bytes.getbyte(at) != 0
+          found << bytes.byteslice(at, RECORD)
+          at += RECORD
+        end
+        found
       end
 
       def bytes_of_directory

@@ -56,38 +56,49 @@ module Evrel
 
       # Every cluster is met once: two files that share one contradict each other.
       def wrong_chain
-        queue = [@volume.entry('/')]
-        take(queue.first) unless queue.first.ref.zero?
+        root = @volume.entry('/').ref
+        queue = [root]
+        held = root.zero? ? 0 : take(root)
+        return held if held.is_a?(String)
+
         while (directory = queue.pop)
-          @volume.entries_of(directory).each do |entry|
-            reason = wrong(entry)
+          @volume.claims_of(directory).each do |first, size, folder|
+            reason = wrong(first, size, folder)
             return reason if reason
 
-            queue << entry if entry.directory?
+            queue << first if folder
           end
         end
         nil
       end
 
-      def wrong(entry)
-        return ("#{entry.path} has no clusters" unless entry.file? && entry.size.zero?) if entry.ref.zero?
+      def wrong(first, size, folder)
+        return ("#{name(first)} has no clusters" unless !folder && size.zero?) if first.zero?
 
-        held = take(entry)
+        held = take(first)
         return held if held.is_a?(String)
 
-        "#{entry.path} has #{held} bytes in its chain, and says #{entry.size}" if held < entry.size
+        "#{name(first)} has #{held} bytes in its chain, and says #{size}" if !folder && held < size
       end
 
-      # @return [Integer, String] bytes of a chain, or why it is none
-      def take(entry)
+      # @return [Integer, String] bytes of the chain that begins there, or why it is none
+      def take(first)
         count = 0
-        @table.each_link(entry.ref) do |cluster|
-          return "the chain of #{entry.path} leads to cluster #{cluster}, which is free or none" unless @table.used?(cluster)
-          return "the chain of #{entry.path} shares cluster #{cluster} with another" if taken?(cluster)
+        @table.each_link(first) do |cluster|
+          # What is free has a zero where the number of the next one would be.
+          return "the chain of #{name(first)} leads to cluster #{cluster}, which is free or none" unless @table.cluster?(cluster)
+          return "the chain of #{name(first)} shares cluster #{cluster} with another" if taken?(cluster)
 
           count += 1
         end
         count * @volume.cluster_size
+      end
+
+      # What the entry with that first cluster is called, looked up only to be told.
+      def name(first)
+        @volume.each_entry.lazy.first(100_000).find { |entry| entry.ref == first }&.path || "cluster #{first}"
+      rescue Damaged, Unreadable
+        "cluster #{first}"
       end
 
       # Marks it as taken.

@@ -17,6 +17,7 @@ module Evrel
         @bytes = bytes
         @bits = bits
         @last = cluster_count + 1
+        @end_mark = { 12 => 0xFF8, 16 => 0xFFF8, 32 => 0x0FFFFFF8 }[@bits]
         @pieces = {}
       end
 
@@ -26,14 +27,14 @@ module Evrel
 
       # Yields the clusters of a chain as they come, whatever they are: it ends at its end mark or when the block leaves it.
       def each_link(cluster)
-        until cluster >= end_mark
+        until cluster >= @end_mark
           yield cluster
           cluster = self[cluster]
         end
       end
 
-      # @return [Boolean] whether a cluster is there, and belongs to something
-      def used?(cluster) = cluster.between?(2, @last) && self[cluster].positive?
+      # @return [Boolean] whether there is such a cluster
+      def cluster?(number) = number.between?(2, @last)
 
       # Yields the clusters of a file or directory, in order. The whole chain is
       # followed once before, so that nothing is read from a broken one.
@@ -51,10 +52,11 @@ module Evrel
         return enum_for(:each_used_run) unless block_given?
 
         0.step(@last, PIECE) do |from|
-          piece(from / PIECE).each_with_index.chunk_while { |one, two| one[0].zero? == two[0].zero? }.each do |run|
-            first = [from + run.first[1], 2].max
-            last = [from + run.last[1], @last].min
-            yield first, last - first + 1 if run.first[0] != 0 && last >= first
+          bits = piece(from / PIECE).map { |entry| entry.zero? ? '0' : '1' }.join
+          Runs.of_bits(bits) do |at, count|
+            first = [from + at, 2].max
+            last = [from + at + count - 1, @last].min
+            yield first, last - first + 1 if last >= first
           end
           @pieces.clear # each piece is needed once
         end
@@ -84,8 +86,6 @@ module Evrel
           steps = 0
         end
       end
-
-      def end_mark = { 12 => 0xFF8, 16 => 0xFFF8, 32 => 0x0FFFFFF8 }[@bits]
 
       def piece(index)
         @pieces.shift if @pieces.size > PIECES_KEPT

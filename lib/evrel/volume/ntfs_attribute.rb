@@ -27,16 +27,18 @@ module Evrel
       # A run of clusters; lcn is nil where it is a hole.
       Run = Struct.new(:vcn, :lcn, :count)
 
-      attr_reader :type, :name, :flags
+      attr_reader :type, :flags
 
       # @param bytes [String] the whole attribute
       # @param where [String] for messages
       def initialize(bytes, where)
         @bytes = bytes
         @where = where
-        @type, _, @resident, name_length, name_offset, @flags = bytes.unpack('VVCCvv')
-        @name = text(bytes.byteslice(name_offset, name_length * 2).to_s)
+        @type, _, @resident, @name_length, @name_offset, @flags = bytes.unpack('VVCCvv')
       end
+
+      # @return [String] empty for most of them
+      def name = @name ||= @name_length.zero? ? '' : text(@bytes.byteslice(@name_offset, @name_length * 2).to_s)
 
       def resident? = @resident.zero?
       def compressed? = flags.anybits?(COMPRESSED)

@@ -70,7 +70,7 @@ module Evrel
 
             next
           end
-          next if bytes.unpack1('@22v').nobits?(NtfsRecord::IN_USE)
+          next if bytes.getbyte(22).nobits?(NtfsRecord::IN_USE)
 
           reason = wrong_record(number, bytes)
           return reason if reason
@@ -79,9 +79,7 @@ module Evrel
       end
 
       def wrong_record(number, bytes)
-        NtfsRecord.new(bytes, number).attributes.each do |one|
-          next if one.resident?
-
+        NtfsRecord.each_outside(bytes, number) do |one|
           one.runs(@volume.cluster_count).each do |run|
             next if run.lcn.nil? || @bitmap.marked?(run.lcn, run.count)
 

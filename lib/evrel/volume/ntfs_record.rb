@@ -27,16 +27,49 @@ module Evrel
       end
 
       def self.mend(copy, sequence, where)
-        mark, *kept = sequence
-        kept.each_with_index do |value, index|
-          at = (index * 512) + 510
-          raise Damaged.new("#{where} was written only in part", where:) unless copy.unpack1("@#{at}v") == mark
+        low, high = sequence.first.divmod(256).reverse
+        at = 510
+        sequence.each_with_index do |value, index|
+          next if index.zero?
+          raise Damaged.new("#{where} was written only in part", where:) unless copy.getbyte(at) == low && copy.getbyte(at + 1) == high
 
-          copy[at, 2] = [value].pack('v')
+          copy.setbyte(at, value & 0xFF)
+          copy.setbyte(at + 1, value >> 8)
+          at += 512
         end
         copy
       end
       private_class_method :mend
+
+      # Yields offset and length of each attribute.
+      # @param bytes [String] a mended record
+      # @param at [Integer] offset of the first one
+      # @raise [Damaged]
+      def self.walk(bytes, at, where)
+        while at + 8 <= bytes.bytesize
+          type, length = bytes.byteslice(at, 8).unpack('VV')
+          return if type == NtfsAttribute::END_MARK
+          if length < 24 || (length % 8).nonzero? || at + length > bytes.bytesize
+            raise Damaged.new("#{where} has an attribute of #{length} bytes", where:)
+          end
+
+          yield at, length
+          at += length
+        end
+        raise Damaged.new("#{where} has no end", where:)
+      end
+
+      # Yields each attribute of a record that lies outside of it; the others are not looked at.
+      # @param bytes [String] a record as on the disk
+      # @param number [Integer]
+      # @raise [Damaged]
+      def self.each_outside(bytes, number)
+        where = "MFT record #{number}"
+        whole = mended(bytes, 'FILE', where)
+        walk(whole, whole.unpack1('@20v'), where) do |at, length|
+          yield NtfsAttribute.new(whole.byteslice(at, length), where) unless whole.getbyte(at + 8).zero?
+        end
+      end
 
       # @param bytes [String] as on the disk
       # @param number [Integer]
@@ -57,17 +90,8 @@ module Evrel
 
       def split(at)
         found = []
-        while at + 8 <= @bytes.bytesize
-          type, length = @bytes.unpack("@#{at}VV")
-          return found if type == NtfsAttribute::END_MARK
-          if length < 24 || (length % 8).nonzero? || at + length > @bytes.bytesize
-            raise Damaged.new("#{@where} has an attribute of #{length} bytes", where: @where)
-          end
-
-          found << NtfsAttribute.new(@bytes.byteslice(at, length), @where)
-          at += length
-        end
-        raise Damaged.new("#{@where} has no end", where: @where)
+        self.class.walk(@bytes, at, @where) { |offset, length| found << NtfsAttribute.new(@bytes.byteslice(offset, length), @where) }
+        found
       end
     end
   end
