@@ -19,7 +19,8 @@ RSpec.describe 'Work that is stopped' do
   after { @line.close }
 
   def begin_worker
-    @worker = spawn({ 'EVREL_DB_PORT' => @line.port.to_s }, 'bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives',
+    env = { 'EVREL_DB_PORT' => @line.port.to_s }
+    @worker = spawn(env, 'bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives',
                     chdir: Config::ROOT, pgroup: true, %i[out err] => [Config.path('worker.log'), 'a'])
   end
 

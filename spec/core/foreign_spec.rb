@@ -9,8 +9,8 @@ RSpec.describe 'Foreign disks' do
   before { skip 'asked with EVREL_EFFORT=all' unless ENV['EVREL_EFFORT'] == 'all' }
 
   # Our word → blkid's, where they are not the same.
-  words = { 'fat12' => 'vfat', 'fat16' => 'vfat', 'fat32' => 'vfat', 'luks1' => 'crypto_LUKS', 'luks2' => 'crypto_LUKS', 'lvm' => 'LVM2_member',
-            'linux-raid' => 'linux_raid_member', 'zfs' => 'zfs_member', 'bitlocker' => 'BitLocker', 'swap' => /\Asw/, 'vmfs' => 'VMFS',
+  words = { 'fat12' => 'vfat', 'fat16' => 'vfat', 'fat32' => 'vfat', 'luks1' => 'crypto_LUKS', 'luks2' => 'crypto_LUKS',
+            'lvm' => 'LVM2_member', 'linux-raid' => 'linux_raid_member', 'zfs' => 'zfs_member', 'bitlocker' => 'BitLocker', 'swap' => /\Asw/, 'vmfs' => 'VMFS',
             'firmware-raid' => /_raid_member\z/ }.freeze
 
   def blkid(path, what) = Open3.capture2('blkid', '-p', '-s', what, '-o', 'value', path, err: File::NULL).first.strip
@@ -22,7 +22,9 @@ RSpec.describe 'Foreign disks' do
     end
   end
 
-  def told(title, counts) = puts("      #{title}: #{counts.sort_by { |_, count| -count }.map { |word, count| "#{count} #{word}" }.join(', ')}")
+  def told(title, counts)
+    puts "      #{title}: #{counts.sort_by { |_, count| -count }.map { |word, count| "#{count} #{word}" }.join(', ')}"
+  end
 
   # Holds what is said of each sample against blkid.
   define_method(:against_blkid) do |package, pattern|

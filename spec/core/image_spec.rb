@@ -126,6 +126,20 @@ RSpec.describe Evrel::Image do
     end
   end
 
+  it 'stays readable where it was taken before maps were proved, and says that something may be missing' do
+    path = File.join(captured(disk), 'manifest.json')
+    old = JSON.parse(File.read(path)).except('left_out').merge('version' => 1)
+    File.write(path, JSON.generate(old))
+    opened = Evrel::Image.open(File.dirname(path))
+    expect(opened.manifest).to be_unproved
+    expect(Evrel::Image::Structure.notes(opened)).to include(/taken before maps of used blocks were proved/)
+    target = sparse('target', File.size(disk))
+    expect(restore(File.dirname(path), target)).to be_verified
+    newer = Evrel::Image::Manifest.parse(JSON.generate(old.merge('version' => 2)))
+    expect(newer).not_to be_unproved
+    expect { Evrel::Image::Manifest.parse(JSON.generate(old.merge('version' => 3))) }.to raise_error(Evrel::Unsupported, /version 3/)
+  end
+
   it 'is of the whole of a disk whose table lies, and says so' do
     [512, File.size(disk) - 512].each { |header| flip(disk, header + 60) }
     document = Evrel::Image.open(captured(disk)).manifest

@@ -185,4 +185,44 @@ RSpec.describe Evrel::Volume do
       offset <= 4 * Disks::MIB && offset + length >= (4 * Disks::MIB) + 100_000
     })
   end
+
+  describe 'beside blkid' do
+    def blkid(path, what) = Open3.capture2('blkid', '-p', '-s', what, '-o', 'value', path).first.strip
+
+    { 'ext2' => %w[-t ext2], 'ext2 with meta groups' => %w[-t ext2 -O meta_bg,^resize_inode], 'ext3' => %w[-t ext3],
+      'ext3 with a flexible layout' => %w[-t ext3 -O flex_bg], 'ext4' => %w[-t ext4],
+      'ext4 without a journal' => %w[-t ext4 -O ^has_journal], 'ext2 with checksums' => %w[-t ext2 -O uninit_bg] }.each do |name, options|
+      it "is called the same: #{name}" do
+        path = sparse('volume', 30 * Disks::MIB)
+        run('mke2fs', '-q', '-F', *options, path)
+        expect(recognise(path).kind).to eq(blkid(path, 'TYPE'))
+      end
+    end
+
+    it 'has the longer name of a disc, and no identity of nothing but zeros' do
+      run('genisoimage', '-quiet', '-J', '-V', 'Tide tables', '-o', file('disc'), tree)
+      expect(recognise(file('disc'))).to have_attributes(kind: 'iso9660', label: 'Tide tables')
+      path = ext('volume', 30 * Disks::MIB, '-t', 'ext4')
+      run('tune2fs', '-f', '-U', 'clear', path)
+      expect(recognise(path).uuid).to be_nil
+    end
+
+    it 'goes by the label in the root directory of a FAT, the first letter 0xE5 among them' do
+      path = fat('volume', 20 * Disks::MIB, 16)
+      File.binwrite(path, 'ANOTHERNAME', 43)
+      expect(recognise(path).label).to eq('LABEL16')
+      at = File.binread(path).rindex('LABEL16    '.b)
+      File.binwrite(path, "\x05", at)
+      expect(recognise(path).label).to eq('σABEL16')
+      File.binwrite(path, "\xE5", at)
+      expect(recognise(path).label).to be_nil
+    end
+
+    it 'takes what leads outside of a short volume for damage' do
+      path = sparse('short', 2048)
+      File.binwrite(path, "\x53\xEF", 1024 + 0x38)
+      expect { recognise(path) }.to raise_error(Evrel::Damaged)
+      expect { open_disk(path) { |disk| disk.read(4096, 512) } }.to raise_error(Evrel::Damaged, /outside of a disk/)
+    end
+  end
 end

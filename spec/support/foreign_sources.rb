@@ -38,8 +38,8 @@ module ForeignSources
 
   # Lists of its own: those of the machine stay as they are.
   def options
-    { 'Dir::Etc::sourcelist' => '/dev/null', 'Dir::Etc::sourceparts' => File.join(FOLDER, 'parts'), 'Dir::State::lists' => File.join(FOLDER, 'lists'),
-      'Dir::Cache' => File.join(FOLDER, 'cache'), 'APT::Sandbox::User' => 'root' }.flat_map { |name, value| ['-o', "#{name}=#{value}"] }
+    { 'Dir::Etc::sourcelist' => '/dev/null', 'Dir::Etc::sourceparts' => File.join(FOLDER, 'parts'),
+      'Dir::State::lists' => File.join(FOLDER, 'lists'), 'Dir::Cache' => File.join(FOLDER, 'cache'), 'APT::Sandbox::User' => 'root' }.flat_map { |name, value| ['-o', "#{name}=#{value}"] }
   end
 
   def update

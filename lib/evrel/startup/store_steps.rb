@@ -117,12 +117,19 @@ module Evrel
       end
 
       def state(volume, part)
-        if volume.clean? == false
-          @walk.ask('clean', 'Its file system was not unmounted in order', 'It is checked at the start, which takes longer',
-                    "partition #{part.number}", part: part.number)
+        where = "partition #{part.number}"
+        if volume.hibernated?
+          @walk.ask('asleep', 'The system sleeps', 'It wakes into what it had in memory, if that still fits the hardware', where,
+                    part: part.number)
+        elsif volume.clean? == false
+          @walk.ask('clean', 'Its file system was not unmounted in order', 'It is checked at the start, which takes longer', where,
+                    part: part.number)
         else
-          @walk.ok('clean', 'Its file system is clean', 'It was unmounted in order', "partition #{part.number}", part: part.number)
+          @walk.ok('clean', 'Its file system is clean', 'It was unmounted in order', where, part: part.number)
         end
+        drivers(part)
+      rescue Damaged => e
+        @walk.ask('clean', 'Whether its file system is clean is not known', e.message.capitalize, where, part: part.number)
         drivers(part)
       end
 
