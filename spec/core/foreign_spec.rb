@@ -10,8 +10,8 @@ RSpec.describe 'Foreign disks' do
 
   # Our word → blkid's, where they are not the same.
   words = { 'fat12' => 'vfat', 'fat16' => 'vfat', 'fat32' => 'vfat', 'luks1' => 'crypto_LUKS', 'luks2' => 'crypto_LUKS',
-            'lvm' => 'LVM2_member', 'linux-raid' => 'linux_raid_member', 'zfs' => 'zfs_member', 'bitlocker' => 'BitLocker', 'swap' => /\Asw/, 'vmfs' => 'VMFS',
-            'firmware-raid' => /_raid_member\z/ }.freeze
+            'lvm' => 'LVM2_member', 'linux-raid' => 'linux_raid_member', 'zfs' => 'zfs_member', 'bitlocker' => 'BitLocker',
+            'swap' => /\Asw/, 'vmfs' => 'VMFS', 'firmware-raid' => /_raid_member\z/ }.freeze
 
   def blkid(path, what) = Open3.capture2('blkid', '-p', '-s', what, '-o', 'value', path, err: File::NULL).first.strip
 
