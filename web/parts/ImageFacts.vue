@@ -51,7 +51,7 @@ async function ask(path: string) {
   <ul v-if="image.check.notes.length" class="notes small"><li v-for="note in image.check.notes" :key="note">{{ note }}</li></ul>
   <dl>
     <dt>Disk</dt><dd :title="exact(image.size_bytes)">{{ bytes(image.size_bytes) }}<template v-if="image.table">, {{ image.table.toUpperCase() }}</template><template v-if="image.drive.maker">, {{ image.drive.maker }} {{ image.drive.model }}</template></dd>
-    <template v-if="absent.length"><dt>Left out</dt><dd><template v-for="(one, index) in absent" :key="index"><template v-if="index">, </template>{{ bytes(one.bytes) }} {{ one.where }} <span class="muted">by {{ one.map }}</span></template></dd></template>
+    <template v-if="absent.length"><dt>Left out</dt><dd><details><summary>{{ bytes(absent.reduce((sum, one) => sum + one.bytes, 0)) }} of free room</summary><span v-for="(one, index) in absent" :key="index" class="absent">{{ bytes(one.bytes) }} {{ one.where }}, <span class="muted">by {{ one.map }}</span></span></details></dd></template>
     <template v-if="host"><dt>System</dt><dd>{{ host }}</dd></template>
     <dt>Format</dt><dd>{{ image.format }}<template v-if="image.clusters">, {{ count(image.clusters) }} clusters in use</template></dd>
     <dt>Where</dt><dd>{{ image.whereabouts }}<br><span class="mono">{{ image.place }}</span><template v-if="image.members.length > 1"><br><span class="muted">with {{ image.members.length - 1 }} more file{{ image.members.length > 2 ? 's' : '' }}</span></template></dd>
@@ -77,9 +77,12 @@ h2 { font-size: 15px; }
 .drawn ul { list-style: none; margin: 0; padding: 0; display: grid; align-content: space-around; }
 li b { display: block; }
 .notes { margin: 0; padding-left: 18px; color: var(--ochre-ink); }
+.notes li::first-letter { text-transform: uppercase; }
 dl { display: grid; grid-template-columns: 62px 1fr; gap: 5px 10px; margin: 0; font-size: 14px; }
 dt { color: var(--ink2); }
 dd { margin: 0; overflow-wrap: anywhere; }
+.absent { display: block; font-size: 13px; }
+summary { cursor: pointer; }
 .acts { display: flex; flex-wrap: wrap; gap: 8px; }
 .shot { display: grid; gap: 6px; }
 .shot img { width: 100%; border-radius: 6px; border: 1px solid var(--rule); }
