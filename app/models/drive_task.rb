@@ -27,7 +27,8 @@ class DriveTask < ActiveRecord::Base
   def job = DriveTaskJob.new(id)
   def queue = WRITING.include?(kind) ? Config.bench : Config.drives
   def work_words = "#{DriveWork::WORDS.fetch(kind)} of the drive in port #{params['port']}"
-  def wait_again = update!(state: 'queued', progress: nil)
+  # What an earlier run has left behind under its name is its own.
+  def wait_again = update!(state: 'queued', progress: nil, params: (params || {}).merge('again' => true))
 
   # @return [String, nil] why it is not simply done once more
   def unsafe = ('it was cut off in the middle: in the free room of the drive may lie what it wrote there' if kind == 'capacity')

@@ -108,6 +108,7 @@ RSpec.describe 'Work that is stopped' do
           instance_exec(&stop)
           wait_until { row.class.at_work.or(row.class.waiting).where(id: row.id).none? }
           instance_exec(row.reload, &right)
+          expect(Dir[File.join(image.shelf.path, '**', '*.part-*')]).to be_empty
           wait_until(10) { Owner.none? }
           expect(Delayed::Job.where.not(failed_at: nil)).to be_empty
           expect(page).to have_text('read back from the disk itself') if kind == 'a write'

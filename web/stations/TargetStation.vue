@@ -97,6 +97,8 @@ watch(now, () => {
 })
 
 useLive({
+  // Another docket may have taken a drive, or let it go: that is told once it is so, the bench may have told of it before.
+  event: (event) => { if (['sealed', 'seal_broken'].includes(event.kind)) load() },
   task: (task) => {
     const drive = drives.value.find((one) => one.id === task.drive_id)
     if (!drive || task.docket_id !== props.docket.id) return

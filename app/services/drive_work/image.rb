@@ -6,7 +6,7 @@ module DriveWork
     def run
       folder = File.join(@task.shelf.path, params.fetch('name'))
       FileUtils.mkdir_p(File.dirname(folder))
-      manifest = reading do |disk|
+      manifest = (finished(folder) if params['again']) || reading do |disk|
         Evrel::Image::Capture.new(disk, folder, about:, tolerate_unread: true).run do |done, total|
           stop if yield({ done:, total: }) == :stop
         end
@@ -16,6 +16,12 @@ module DriveWork
     end
 
     private
+
+    # The folder has its name only when it is complete; what was cut off before goes.
+    def finished(folder)
+      FileUtils.rm_rf(Dir["#{folder}.part-*"])
+      Evrel::Image.open(folder).manifest if File.directory?(folder)
+    end
 
     def stop = raise(Evrel::Stopped, 'taking the image was stopped; nothing is kept of it')
 

@@ -5,6 +5,7 @@ module DriveWork
   class Save < Base
     def run
       FileUtils.mkdir_p(File.dirname(path))
+      FileUtils.rm_f(["#{path}.tar.zst", "#{path}.tar.zst.part", "#{path}.json"]) if params['again']
       since = params['since'] && Time.iso8601(params['since'])
       wanted = params.fetch('wanted').transform_keys(&:to_i)
       result = reading do |disk|
