@@ -22,6 +22,7 @@ class ProofBench
   end
 
   def run
+    Zeitwerk::Loader.eager_load_all # loading code is no part of what is measured
     Dir.mktmpdir('evrel-bench', '/var/tmp') do |folder|
       @folder = folder
       make_files

@@ -27,9 +27,12 @@ module Evrel
 
       # Yields the clusters of a chain as they come, whatever they are: it ends at its end mark or when the block leaves it.
       def each_link(cluster)
+        index = entries = nil
         until cluster >= @end_mark
           yield cluster
-          cluster = self[cluster]
+          at = cluster / PIECE
+          entries = piece(index = at) unless at == index
+          cluster = entries[cluster % PIECE]
         end
       end
 
