@@ -14,10 +14,10 @@ module Evrel
       PACKED = { 'gzip' => "\x1F\x8B".b, 'zstd' => "\x28\xB5\x2F\xFD".b, 'xz' => "\xFD7zXZ\0".b, 'bzip2' => 'BZh' }.freeze
       # Formats for qemu-nbd: its name for them → magic and offset.
       FOREIGN = { 'vhdx' => ['vhdxfile', 0], 'vmdk' => ['KDMV', 0], 'vpc' => ['conectix', 0], 'vdi' => ["\x7F\x10\xDA\xBE".b, 0x40] }.freeze
-      # Formats that hold a disk and are not read here: name → magic and offset (block/ of QEMU).
-      NOT_READ = { 'qcow (version 1)' => ["QFI\xFB\0\0\0\x01", 0], 'QED' => ["QED\0", 0], 'VMDK (version 3)' => ['COWD', 0],
-                   'Parallels HDD' => ['WithoutFreeSpace', 0], 'Parallels HDD (extended)' => ['WithouFreSpacExt', 0],
-                   'Bochs' => ['Bochs Virtual HD Image', 0], 'cloop' => ["#!/bin/sh\n#V2.0 Format\nmodprobe cloop", 0] }
+      # Formats that hold a disk and are not read here: the word of qemu-img → magic and offset (block/ of QEMU).
+      NOT_READ = { 'qcow' => ["QFI\xFB\0\0\0\x01", 0], 'qed' => ["QED\0", 0], 'vmdk of version 3' => ['COWD', 0],
+                   'parallels' => ['WithoutFreeSpace', 0], 'parallels, extended' => ['WithouFreSpacExt', 0],
+                   'bochs' => ['Bochs Virtual HD Image', 0], 'cloop' => ["#!/bin/sh\n#V2.0 Format\nmodprobe cloop", 0] }
                  .transform_values { |magic, offset| [magic.b, offset] }.freeze
       DMG_TRAILER = 512 # bytes at the end, which begin with a mark
       VMDK_TEXT = '# Disk DescriptorFile'
@@ -40,7 +40,7 @@ module Evrel
       def not_read(source)
         head = source.read(0, [64, source.size].min)
         found, = NOT_READ.find { |_, (magic, offset)| head.byteslice(offset, magic.bytesize) == magic }
-        found || ('DMG' if source.size > DMG_TRAILER && source.read(source.size - DMG_TRAILER, 4) == 'koly')
+        found || ('dmg' if source.size > DMG_TRAILER && source.read(source.size - DMG_TRAILER, 4) == 'koly')
       end
 
       def packed(head) = PACKED.find { |_, magic| head.start_with?(magic) }&.first
