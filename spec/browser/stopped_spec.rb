@@ -29,7 +29,7 @@ RSpec.describe 'Work that is stopped' do
     Timeout.timeout(20) { Process.wait(@worker) }
   end
 
-  def wait_until(seconds = 90, &)
+  def wait_until(seconds = 180, &)
     Timeout.timeout(seconds) { sleep 0.05 until ActiveRecord::Base.uncached(&) }
   rescue Timeout::Error
     raise "it stands still: #{Owner.all.map(&:attributes)}, #{Delayed::Job.all.map { |job| job.attributes.except('handler') }}"
