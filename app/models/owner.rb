@@ -25,9 +25,6 @@ class Owner < ActiveRecord::Base
     # What this process was doing it does no more.
     def let_go = where(process: Workplace.name).update_all(process: nil)
 
-    # @return [Integer] beats of a row's work, 0 where nobody does it
-    def beats_of(row) = where(work: name_of(row)).pick(:beats).to_i
-
     private
 
     def claim(work)

@@ -63,6 +63,10 @@ module Evrel
     end
     private_class_method :claim, :one_of
 
+    # @param bytes [String] a name as a volume stores it
+    # @return [String] UTF-8, whatever stands there
+    def self.text(bytes) = bytes.dup.force_encoding('UTF-8').scrub
+
     # Recognises, and takes a damaged file system for an unknown one, whose
     # every byte then counts: nothing is lost by a wrong guess.
     # @return [Array<(Object, Damaged)>] the volume, and the error or nil

@@ -157,7 +157,7 @@ module Evrel
 
       # A GPT that has something else in the place of its copy is that of the whole RAID, not of this disk.
       def in_place_of?(found)
-        @raid && found.kind == 'gpt' && @raid >= @disk.size - ((1 + found.entry_sectors) * found.sector)
+        @raid && found.kind == 'gpt' && @raid >= Outside.areas(found, @disk.size).last.first
       end
 
       def membership

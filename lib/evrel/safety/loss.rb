@@ -93,35 +93,43 @@ module Evrel
         raise Stopped, 'the counting was stopped' if @look.call(@seen) == :stop
       end
 
-      # Files that cannot be saved, since their contents are not there or cannot be read.
-      class Unsaved
-        def initialize
+      # Files that are counted, some of them by name.
+      class Counted
+        # @param most [Integer] of them that are named
+        def initialize(most)
+          @most = most
           @named = []
           @files = @bytes = 0
         end
 
-        def add(entry)
+        private
+
+        # @param about [Hash] what is told of it beside its path and size
+        def count(entry, about)
           @files += 1
           @bytes += entry.size
-          @named << { 'path' => entry.path, 'bytes' => entry.size, 'note' => entry.note } if @named.size < MOST_UNSAVED
+          @named << { 'path' => entry.path, 'bytes' => entry.size, **about } if @named.size < @most
         end
+      end
+      private_constant :Counted
 
+      # Files that cannot be saved, since their contents are not there or cannot be read.
+      class Unsaved < Counted
+        def initialize = super(MOST_UNSAVED)
+        def add(entry) = count(entry, 'note' => entry.note)
         def to_h = { 'files' => @files, 'bytes' => @bytes, 'named' => @named }
       end
       private_constant :Unsaved
 
       # The newer files of a volume, by folder.
-      class Newer
+      class Newer < Counted
         def initialize
+          super(MOST_NEWER)
           @folders = Hash.new { |all, path| all[path] = { 'path' => path, 'files' => 0, 'bytes' => 0, 'newest' => nil } }
-          @named = []
-          @files = @bytes = 0
         end
 
         def add(entry)
-          @files += 1
-          @bytes += entry.size
-          @named << { 'path' => entry.path, 'bytes' => entry.size, 'at' => entry.modified_at&.iso8601 } if @named.size < MOST_NEWER
+          count(entry, 'at' => entry.modified_at&.iso8601)
           folder = @folders[::File.dirname(entry.path)]
           folder['files'] += 1
           folder['bytes'] += entry.size

@@ -36,7 +36,7 @@ module Evrel
         return if disk.size < 2 * BCACHE_AT
 
         place, magic, uuid, label = disk.read(BCACHE_AT, 512).unpack('@8Q<@24a16a16@72Z32')
-        named(disk, 'bcache', uuid: Guid.from_plain_bytes(uuid), label: text(label)) if magic == BCACHE && place == BCACHE_AT / 512
+        named(disk, 'bcache', uuid: Guid.from_plain_bytes(uuid), label: Volume.text(label)) if magic == BCACHE && place == BCACHE_AT / 512
       end
 
       # struct md_on_disk: its identity at 40.
@@ -54,11 +54,11 @@ module Evrel
           mark, place, type, uuid = bytes.unpack("@#{sector * 512}a8Q<@#{(sector * 512) + 24}a8a32")
           next unless mark == 'LABELONE' && type == 'LVM2 001' && place == sector
 
-          return named(disk, 'lvm', uuid: text(uuid).unpack('a6a4a4a4a4a4a6').join('-'))
+          return named(disk, 'lvm', uuid: Volume.text(uuid).unpack('a6a4a4a4a4a4a6').join('-'))
         end
         # The first version: HM, its version at 2, the identity at 44.
         version, uuid = bytes.unpack('@2v@44a32')
-        named(disk, 'lvm', uuid: text(uuid).delete("\0")) if bytes.start_with?('HM') && version.between?(1, 2)
+        named(disk, 'lvm', uuid: Volume.text(uuid).delete("\0")) if bytes.start_with?('HM') && version.between?(1, 2)
       end
 
       def plain(disk)
@@ -74,7 +74,7 @@ module Evrel
         return unless head.start_with?("LUKS\xBA\xBE".b)
 
         version, label, uuid = head.unpack('@6n@24Z48@168Z40')
-        named(disk, "luks#{version}", label: (text(label) if version == 2), uuid: text(uuid))
+        named(disk, "luks#{version}", label: (Volume.text(label) if version == 2), uuid: Volume.text(uuid))
       end
 
       # Its own mark in the boot sector; or a small FAT that only says how to open it, with the place of the
@@ -110,7 +110,7 @@ module Evrel
       def zfs_name(names)
         at = names.index("\0\0\0\x04name") or return
         length = names.unpack1("@#{at + 16}N")
-        text(names.byteslice(at + 20, length)) if length.between?(1, 255)
+        Volume.text(names.byteslice(at + 20, length)) if length.between?(1, 255)
       end
 
       def zfs_guid(names)
@@ -122,8 +122,7 @@ module Evrel
         Opaque.new(disk, kind:, size: disk.size, block_size: disk.logical_sector, label:, uuid:)
       end
 
-      def text(bytes) = bytes.dup.force_encoding('UTF-8').scrub
-      private_class_method :raid, :bcache, :drbd, :lvm, :plain, :luks, :bitlocker, :zfs, :zfs_label?, :zfs_name, :zfs_guid, :named, :text
+      private_class_method :raid, :bcache, :drbd, :lvm, :plain, :luks, :bitlocker, :zfs, :zfs_label?, :zfs_name, :zfs_guid, :named
     end
   end
 end

@@ -73,11 +73,9 @@ module Evrel
       # Feature bits, each in the field that is named behind it.
       HAS_JOURNAL = 0x4       # compatible
       SPARSE_SUPER2 = 0x200   # compatible
-      ORPHAN_FILE = 0x1000    # compatible
       RECOVER = 0x4           # incompatible: the journal waits to be replayed
       JOURNAL_DEVICE = 0x8    # incompatible
       META_BG = 0x10          # incompatible
-      EXTENTS = 0x40          # incompatible
       BITS_64 = 0x80          # incompatible
       MOUNT_PROTECTION = 0x100 # incompatible
       CHECKSUM_SEED = 0x2000  # incompatible

@@ -71,7 +71,7 @@ module Evrel
           raise Damaged.new("ISO 9660 with blocks of #{block} bytes", where: 'volume descriptor')
         end
 
-        Opaque.new(disk, kind: 'iso9660', size: blocks * block, block_size: block, label: joined(text(label).strip, joliet(disk)))
+        Opaque.new(disk, kind: 'iso9660', size: blocks * block, block_size: block, label: joined(Volume.text(label).strip, joliet(disk)))
       end
 
       # A supplementary descriptor of type 2, escapes at 88, name of 16 characters of two bytes at 40.
@@ -100,8 +100,7 @@ module Evrel
         length.positive? && !offset.negative? ? disk.read(offset, length) : ''.b
       end
 
-      def text(bytes) = bytes.dup.force_encoding('UTF-8').scrub
-      private_class_method :udf, :nsr?, :udf_label, :characters, :iso9660, :joliet, :joined, :piece, :text
+      private_class_method :udf, :nsr?, :udf_label, :characters, :iso9660, :joliet, :joined, :piece
     end
   end
 end

@@ -65,7 +65,7 @@ module Evrel
         block, blocks, uuid, label, free = disk.read(0, 512).unpack('@4NQ>@32a16@108Z12@144Q>')
         raise Damaged.new("XFS with blocks of #{block} bytes", where: 'superblock') unless power_of_two?(block, 512, 65_536)
 
-        Opaque.new(disk, kind: 'xfs', size: blocks * block, block_size: block, label: text(label), uuid: Guid.from_plain_bytes(uuid),
+        Opaque.new(disk, kind: 'xfs', size: blocks * block, block_size: block, label: Volume.text(label), uuid: Guid.from_plain_bytes(uuid),
                          used_bytes: (blocks - free) * block)
       end
 
@@ -76,7 +76,8 @@ module Evrel
         uuid, used, sector, size, label = disk.read(BTRFS_AT, 4096).unpack('@32a16@120Q<@144V@209Q<@299Z256')
         raise Damaged.new("Btrfs with sectors of #{sector} bytes", where: 'superblock') unless power_of_two?(sector, 512, 65_536)
 
-        Opaque.new(disk, kind: 'btrfs', size:, block_size: sector, label: text(label), uuid: Guid.from_plain_bytes(uuid), used_bytes: used)
+        Opaque.new(disk, kind: 'btrfs', size:, block_size: sector, label: Volume.text(label), uuid: Guid.from_plain_bytes(uuid),
+                         used_bytes: used)
       end
 
       # File systems of which only the name is told.
@@ -90,9 +91,8 @@ module Evrel
       end
 
       def power_of_two?(number, least, most) = number.between?(least, most) && number.nobits?(number - 1)
-      def text(bytes) = bytes.dup.force_encoding('UTF-8').scrub
       def utf16(bytes) = bytes.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
-      private_class_method :exfat, :exfat_label, :xfs, :btrfs, :others, :at?, :power_of_two?, :text, :utf16
+      private_class_method :exfat, :exfat_label, :xfs, :btrfs, :others, :at?, :power_of_two?, :utf16
     end
   end
 end
