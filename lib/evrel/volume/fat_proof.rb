@@ -83,15 +83,17 @@ module Evrel
 
       # @return [Integer, String] bytes of the chain that begins there, or why it is none
       def take(first)
-        count = 0
-        @table.each_link(first) do |cluster|
+        total = 0
+        @table.each_chain_run(first) do |cluster, count|
           # What is free has a zero where the number of the next one would be.
           return "the chain of #{name(first)} leads to cluster #{cluster}, which is free or none" unless @table.cluster?(cluster)
-          return "the chain of #{name(first)} shares cluster #{cluster} with another" if taken?(cluster)
 
-          count += 1
+          known = mark(cluster, count)
+          return "the chain of #{name(first)} shares cluster #{known} with another" if known
+
+          total += count
         end
-        count * @volume.cluster_size
+        total * @volume.cluster_size
       end
 
       # What the entry with that first cluster is called, looked up only to be told.
@@ -101,12 +103,21 @@ module Evrel
         "cluster #{first}"
       end
 
-      # Marks it as taken.
-      def taken?(cluster)
-        byte, bit = cluster.divmod(8)
-        known = @seen.getbyte(byte)
-        @seen.setbyte(byte, known | (1 << bit))
-        known[bit] == 1
+      # Marks them as taken, up to one that is already.
+      # @return [Integer, nil] that one
+      def mark(cluster, count)
+        while count.positive?
+          byte, bit = cluster.divmod(8)
+          here = [8 - bit, count].min
+          mask = ((1 << here) - 1) << bit
+          known = @seen.getbyte(byte)
+          return cluster + (0...here).find { |index| known[bit + index] == 1 } if known.anybits?(mask)
+
+          @seen.setbyte(byte, known | mask)
+          cluster += here
+          count -= here
+        end
+        nil
       end
     end
   end

@@ -36,6 +36,20 @@ module Evrel
         end
       end
 
+      # Yields first cluster and count of each run of neighbours in a chain, as they
+      # come. What is no cluster of this volume is yielded too, as the last.
+      def each_chain_run(cluster)
+        while cluster < @end_mark
+          return yield(cluster, 1) unless cluster?(cluster)
+
+          from, at = (cluster / PIECE).then { |index| [piece(index), cluster % PIECE] }
+          count = 1
+          count += 1 while from[at + count - 1] == cluster + count && at + count < from.size
+          yield cluster, count
+          cluster = from[at + count - 1]
+        end
+      end
+
       # @return [Boolean] whether there is such a cluster
       def cluster?(number) = number.between?(2, @last)
 
@@ -66,7 +80,10 @@ module Evrel
       end
 
       # @return [Integer] clusters in use; bad ones count, as nothing can go there
-      def used_count = @used_count ||= each_used_run.sum { |_, count| count }
+      def used_count
+        @used_count ||= 0.step(@last, PIECE).sum { |from| piece(from / PIECE).then { |one| one.size - one.count(0) } } -
+                        [0, 1].count { |reserved| self[reserved].positive? }
+      end
 
       private
 
@@ -102,11 +119,14 @@ module Evrel
 
       def unpack(bytes)
         case @bits
-        when 32 then bytes.unpack('V*').map { |entry| entry & 0x0FFF_FFFF }
+        when 32 then lower(bytes.unpack('V*'))
         when 16 then bytes.unpack('v*')
         else unpack12(bytes)
         end
       end
+
+      # The upper four bits belong to nobody; most systems leave them zero.
+      def lower(entries) = entries.max.to_i > 0x0FFF_FFFF ? entries.map { |entry| entry & 0x0FFF_FFFF } : entries
 
       # Two entries of 12 bits share three bytes.
       def unpack12(bytes)
