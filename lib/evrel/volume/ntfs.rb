@@ -76,7 +76,7 @@ module Evrel
       end
 
       def map = '$Bitmap'
-      def cluster_count = boot.sector_count * boot.sector_size / block_size
+      def cluster_count = @cluster_count ||= boot.sector_count * boot.sector_size / block_size
 
       # @return [Integer] bytes in use, as its own map counts them; all of them where that cannot be read
       def used_bytes

@@ -47,7 +47,7 @@ module Evrel
       # @raise [Damaged]
       def self.walk(bytes, at, where)
         while at + 8 <= bytes.bytesize
-          type, length = bytes.byteslice(at, 8).unpack('VV')
+          type, length = bytes.unpack('VV', offset: at)
           return if type == NtfsAttribute::END_MARK
           if length < 24 || (length % 8).nonzero? || at + length > bytes.bytesize
             raise Damaged.new("#{where} has an attribute of #{length} bytes", where:)
