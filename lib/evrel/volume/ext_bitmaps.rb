@@ -13,6 +13,7 @@ module Evrel
       def initialize(disk, superblock, groups)
         @disk = disk
         @block = superblock.block_size
+        @bytes = superblock.blocks_per_group / 8
         @lazy = superblock.lazy?
         @empty = Hash.new { |known, size| known[size] = ("\0".b * size).freeze }
         @groups = groups
@@ -30,11 +31,11 @@ module Evrel
       def whole?(group) = @whole.key?(group)
 
       # @param group [Integer]
-      # @return [String] its bits, the first block's first, in as many bytes as they take
+      # @return [String] its bits, the first block's first; of the last group more than it has blocks
       # @raise [Damaged, Unreadable]
       def [](group)
         @cache.shift if @cache.size >= KEPT
-        @cache[group] ||= whole?(group) ? "\xFF".b * bytes(group) : stored(group)
+        @cache[group] ||= whole?(group) ? "\xFF".b * @bytes : stored(group)
       end
 
       # @return [Integer] how many blocks of a group are free
@@ -84,12 +85,10 @@ module Evrel
 
       private
 
-      def bytes(group) = (@groups.length(group) + 7) / 8
-
       def stored(group)
         return computed(group) if never_written?(group)
 
-        @disk.read(@groups[group].block_bitmap * @block, bytes(group))
+        @disk.read(@groups[group].block_bitmap * @block, @bytes)
       end
 
       # What the bitmap would say, had it been written: whatever of the group's own structures lies in it.
@@ -97,11 +96,11 @@ module Evrel
         length = @groups.length(group)
         start = @groups.start(group)
         own = @groups.structures(group).select { |first, _| first.between?(start, start + length - 1) }
-        return @empty[bytes(group)] if own.empty?
+        return @empty[@bytes] if own.empty?
 
-        bits = '0' * length
+        bits = '0' * (@bytes * 8)
         own.each { |first, count| bits[first - start, count] = '1' * count }
-        [bits[0, length]].pack('b*')
+        [bits].pack('b*')
       end
     end
   end

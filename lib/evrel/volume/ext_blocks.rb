@@ -11,6 +11,7 @@ module Evrel
       # Five levels are the most that an extent tree of 2^32 blocks can have.
       DEEPEST = 5
       ZEROS = ("\0".b * 65_536).freeze # as much as the largest block
+      EMPTY = ZEROS.byteslice(0, 64).freeze # longer than what two pointers can have of zeros
       UNWRITTEN = 32_768 # extents longer than this are allocated, but read as zeros
 
       # @param disk [Disk] the volume
@@ -129,9 +130,9 @@ module Evrel
       # Most of them are nearly empty: what is not comes first.
       # @return [Array<Integer>] pointers, up to some of the zeros at the end
       def filled(bytes)
-        size = bytes.bytesize
-        size /= 2 while size > 64 && bytes.byteslice(size / 2, size / 2) == ZEROS.byteslice(0, size / 2)
-        bytes.unpack("V#{size / 4}")
+        empty = bytes.index(EMPTY) or return bytes.unpack('V*')
+        rest = bytes.bytesize - empty
+        bytes.byteslice(empty, rest) == ZEROS.byteslice(0, rest) ? bytes.unpack("V#{(empty + 3) / 4}") : bytes.unpack('V*')
       end
 
       # A block of the tree or map itself: one that comes twice is a loop, or belongs to another.

@@ -58,7 +58,7 @@ module Evrel
       def some(piece, from, below, number, &)
         from.step(below - @size, @size) do |at|
           # i_mode 0x00, i_links_count 0x1A: what has no name any more claims nothing.
-          mode, links = piece.unpack("@#{at}v@#{at + 26}v")
+          mode, links = piece.unpack('vx24v', offset: at)
           next if links.zero? || mode.zero?
 
           inode(piece.byteslice(at, @size), mode, number + (at / @size), &)

@@ -78,10 +78,8 @@ module Evrel
 
       def wrong_bitmap(group)
         own = @groups[group]
-        unless @bitmaps.never_written?(group)
-          bits = @disk.read(own.block_bitmap * @super.block_size, @super.blocks_per_group / 8)
-          return 'bitmap does not match its checksum' unless @checksums.bitmap?(bits, own.bytes)
-        end
+        return 'bitmap does not match its checksum' unless
+          @bitmaps.never_written?(group) || @checksums.bitmap?(@bitmaps[group], own.bytes)
 
         free = @bitmaps.free(group)
         "#{free} blocks are free in its bitmap, #{own.free_blocks} in its descriptor" unless free == own.free_blocks
