@@ -31,6 +31,14 @@ module Evrel
   # The device does not answer at all: it is not there any more.
   class Away < Unreadable; end
 
+  # To be rescued where one bad place bars nothing else: what lies there
+  # contradicts itself or cannot be read. Where the device itself has gone away,
+  # nothing is known of the place.
+  module BadPlace
+    # @return [Boolean] whether an error is of that kind (Damaged or Unreadable, but not Away)
+    def self.===(error) = (error.is_a?(Damaged) || error.is_a?(Unreadable)) && !error.is_a?(Away)
+  end
+
   # A read or write outside of the disk. Whoever reads goes by what lies there:
   # a structure has led outside of it.
   class OutOfRange < Damaged; end

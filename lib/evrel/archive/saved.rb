@@ -98,9 +98,7 @@ module Evrel
         name = "part-#{number}/#{Archive.safe_name(entry.path)}"
         @tar.file(name, entry.modified_at || Time.at(0), entry.size, digest: sha) do |sink|
           volume.read_entry(entry) { |piece| sink << piece }
-        rescue Away
-          raise
-        rescue Damaged, Unreadable, Unsupported => e
+        rescue BadPlace, Unsupported => e
           whole = false
           @missed << "#{entry.path}: #{e.message}; what could be read of it is in the archive"
         end

@@ -50,9 +50,7 @@ module Evrel
 
       def told
         yield
-      rescue Away
-        raise
-      rescue Damaged, Unreadable, Unsupported
+      rescue BadPlace, Unsupported
         nil
       end
       private_class_method :told

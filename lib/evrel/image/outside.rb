@@ -78,9 +78,7 @@ module Evrel
       # What cannot be read may be anything.
       def empty?(at, size)
         @disk.read(at, size) == ZEROS.byteslice(0, size)
-      rescue Away
-        raise
-      rescue Unreadable
+      rescue BadPlace
         false
       end
     end

@@ -122,9 +122,7 @@ module Evrel
         return Volume::DynamicDisk.of(window, @disk, table) if partition && Volume::DynamicDisk::TYPES.include?(partition.type)
 
         Volume.recognise_or_unknown(window)
-      rescue Away
-        raise
-      rescue Unreadable => e
+      rescue BadPlace => e
         [Volume::Unknown.new(window), e]
       end
 

@@ -134,7 +134,7 @@ module Evrel
 
       def state(volume)
         volume.clean?
-      rescue Damaged, Unreadable
+      rescue BadPlace
         nil
       end
 
@@ -147,7 +147,7 @@ module Evrel
 
       def sleeps?(volume)
         volume.hibernated?
-      rescue Damaged, Unreadable
+      rescue BadPlace
         false
       end
 

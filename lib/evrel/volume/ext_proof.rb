@@ -32,9 +32,7 @@ module Evrel
         reason = unread_kind || wrong_superblock || wrong_groups || wrong_count || wrong_place || wrong_claim
         @whole = !reason.nil?
         [*reason, *told]
-      rescue Away
-        raise
-      rescue Damaged, Unreadable => e
+      rescue BadPlace => e
         @whole = true
         [e.message, *told]
       end
@@ -83,9 +81,7 @@ module Evrel
 
         free = @bitmaps.free(group)
         "#{free} blocks are free in its bitmap, #{own.free_blocks} in its descriptor" unless free == own.free_blocks
-      rescue Away
-        raise
-      rescue Unreadable => e
+      rescue BadPlace => e
         "bitmap cannot be read: #{e.message}"
       end
 

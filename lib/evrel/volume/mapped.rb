@@ -13,9 +13,7 @@ module Evrel
       def doubts
         @doubts ||= begin
           find_doubts
-        rescue Away
-          raise # then nothing is known of it
-        rescue Damaged, Unreadable => e
+        rescue BadPlace => e
           [e.message]
         end
       end
@@ -36,9 +34,7 @@ module Evrel
       # @return [Integer] bytes in use, as its own map counts them; all of them where that cannot be read
       def used_bytes
         @used_bytes ||= mapped_extents.sum { |_, length| length }
-      rescue Away
-        raise
-      rescue Damaged, Unreadable
+      rescue BadPlace
         @used_bytes = size
       end
     end

@@ -81,9 +81,7 @@ module Evrel
       # @return [Integer] bytes in use, as its own map counts them; all of them where that cannot be read
       def used_bytes
         used_clusters * block_size
-      rescue Away
-        raise
-      rescue Damaged, Unreadable
+      rescue BadPlace
         size
       end
 
