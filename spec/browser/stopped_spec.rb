@@ -120,7 +120,7 @@ RSpec.describe 'Work that is stopped' do
   it 'is said to stand still by a page within a few seconds, and is taken up when a worker begins' do
     sign_in_by_page
     row = writing
-    expect(page).to have_css('.orders li.now', text: 'Write System')
+    expect(page).to have_css('.orders li.now', text: 'Write System', wait: 60)
     stop_worker(:KILL)
     expect(page).to have_text(/It stands still: nothing was heard of it for \d+ s/, wait: 8)
     page.refresh # what is read from the database looks as if it went on
