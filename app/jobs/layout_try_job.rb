@@ -37,13 +37,17 @@ LayoutTryJob = Struct.new(:try_id) do
     FileUtils.mkdir_p(File.dirname(@try.path))
     check_room(plan, @try.docket.image)
     Evrel::Disk::File.create(@try.path, plan.target_size)
-    Evrel::Disk::File.open(@try.path, writable: true, logical_sector: plan.target.sector) do |disk|
-      write(layout, plan, disk)
-    end
+    result = Evrel::Disk::File.open(@try.path, writable: true, logical_sector: plan.target.sector) { |disk| write(layout, plan, disk) }
     look('judge', 0, 0)
-    Evrel::Layout::Judges.new(@try.path, sector: plan.target.sector, scratch: @try.scratch).facts
+    not_grown(result) + Evrel::Layout::Judges.new(@try.path, sector: plan.target.sector, scratch: @try.scratch).facts
   ensure
     FileUtils.rm_rf(@try.scratch)
+  end
+
+  def not_grown(result)
+    result.not_grown.map do |number, why|
+      Evrel::Fact.new(id: "not-grown-#{number}", state: :no, title: "Partition #{number} cannot be grown", detail: why, part: number)
+    end
   end
 
   # Only the table of the target comes along where its other parts stay.

@@ -84,7 +84,7 @@ class DocketReport
     { state: @write.state, started_at: time(@write.started_at), finished_at: time(@write.finished_at), seconds: @write.seconds&.round(1),
       expected: @write.expected.to_h.slice('low', 'high', 'measured'), verified: @write.verified,
       compared: @write.progress.to_h['compared'], orders:,
-      summary: @write.summary.to_h.slice('written', 'spared', 'discarded', 'rewritten', 'digest', 'retries'), decisions: }
+      summary: @write.summary.to_h.slice('written', 'spared', 'discarded', 'rewritten', 'not_grown', 'digest', 'retries'), decisions: }
   end
 
   def decisions = @write.decisions.to_a.map { |one| one.slice('title', 'by', 'at') }

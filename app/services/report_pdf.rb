@@ -152,8 +152,13 @@ class ReportPdf
     line('Time', "#{Words.span(write['seconds'])}#{said}") if write['seconds']
     line('Read back', write['verified'] ? "all matches, #{Evrel::Units.count(write['compared'].to_i)} clusters" : 'does not match')
     line('Digest', write.dig('summary', 'digest').to_s[0, 32]) if write.dig('summary', 'digest')
-    write['decisions'].to_a.each { |one| line('Decided', "#{one['title']} (#{one['by']})") }
+    not_as_planned(write)
     fetch('start', 'mends').to_a.each { |mend| line('Mended', "#{mend['title']} (#{mend['by']})") }
+  end
+
+  def not_as_planned(write)
+    write.dig('summary', 'not_grown').to_h.each { |number, why| line('Not grown', "Partition #{number}: #{why}") }
+    write['decisions'].to_a.each { |one| line('Decided', "#{one['title']} (#{one['by']})") }
   end
 
   def line(name, text)

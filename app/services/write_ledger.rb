@@ -38,7 +38,7 @@ class WriteLedger
   end
 
   def after
-    [verified, time, skipped, *whole, *twice, *spared, *decided, retries]
+    [verified, time, skipped, *whole, *not_grown, *twice, *spared, *decided, retries]
   end
 
   # A map that is not believed leaves nothing out.
@@ -46,6 +46,13 @@ class WriteLedger
     @write.image.document.doubtful.map do |part|
       fact("whole-#{part['number']}", :ask, "#{ImageWords.part_name(part)}: its map was not believed",
            "#{part['volume']['doubts'].first.upcase_first}; what it calls free was written too")
+    end
+  end
+
+  # Its partition is as large as planned, its volume as in the image.
+  def not_grown
+    summary['not_grown'].to_h.map do |number, why|
+      fact("not-grown-#{number}", :ask, "Partition #{number} could not be grown", "It is as large as in the image: #{why}")
     end
   end
 

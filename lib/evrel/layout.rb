@@ -26,12 +26,20 @@ module Evrel
     end
 
     # @param place [Place]
-    # @return [Piece] what is written for it
+    # @return [Piece] what is written for it, before what growing changes of it
     def self.piece(place)
       prepared = place.prepared?
       size = prepared ? place.size : [place.size, place.part.size].min
       Piece.new(number: place.part.number, name: place.part.word, role: place.part.role, image_start: prepared ? 0 : place.part.start,
                 target_start: place.start, size:, how: place.how, room: place.size)
+    end
+
+    # @param places [Array<Place>]
+    # @return [Array<Piece>] what is written for them; what growing changes comes after all that is as in the image
+    def self.pieces(places)
+      growing = places.select { |place| place.how == :grow }
+      places.map { |place| piece(place) } +
+        growing.map { |place| Piece.new(**piece(place).to_h, how: :grown, image_start: 0, size: place.size) }
     end
   end
 end

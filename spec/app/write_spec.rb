@@ -15,7 +15,7 @@ RSpec.describe 'The write' do
   it 'goes from the orders to a disk that was read back, and seals the station' do
     seal_up_to('layout')
     before = station('write')
-    expect(before['view']['orders'].map { |order| order['kind'] }).to eq(%w[check clear part part part read_back grow table])
+    expect(before['view']['orders'].map { |order| order['kind'] }).to eq(%w[check prepare clear part part part part read_back table])
     expect(before['facts'].find { |fact| fact['id'] == 'time' }['title']).to eq('Not measured yet')
     expect(write['state']).to eq('queued')
     expect(status).to eq(202)

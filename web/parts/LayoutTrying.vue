@@ -24,7 +24,7 @@ const words = computed(() => {
   const { progress } = tried.value!
   if (tried.value!.state === 'queued') return 'Waiting for a free hand…'
   if (progress?.order === 'judge') return 'Outside tools look at it…'
-  const name = (progress?.order ?? '').startsWith('prepare') ? 'Resizing in the scratch room' : (progress?.order ?? '').startsWith('grow') ? 'Growing where it lies' : 'Carrying out'
+  const name = (progress?.order ?? '').startsWith('prepare') ? 'Resizing in the scratch room' : 'Carrying out'
   return progress?.total ? `${name}, ${bytes(progress.done ?? 0)} of ${bytes(progress.total)}` : `${name}…`
 })
 

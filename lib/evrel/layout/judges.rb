@@ -1,19 +1,25 @@
 # frozen_string_literal: true
 
-require 'open3'
+require 'fileutils'
+require 'tmpdir'
 
 module Evrel
   module Layout
     # Judges of a written disk that know nothing of how it was written: the
     # partition tools, and the check that each file system comes with. They read only.
     class Judges
+      # Kind of volume → what the check of its own system is called, and how it is run.
+      BY_KIND = { Ext: ['e2fsck -fn', %w[e2fsck -f -n]], Fat: ['fsck.vfat -n', %w[fsck.vfat -n]],
+                  Ntfs: ['ntfsresize -i', %w[ntfsresize -i -f]] }.freeze
+
       # @param path [String] of the disk
       # @param sector [Integer] bytes
-      # @param scratch [String] folder in which a volume may be copied
+      # @param scratch [String] folder for what the tools would change
       def initialize(path, sector:, scratch:)
-        @path = path
+        @path = ::File.expand_path(path)
         @sector = sector
         @scratch = scratch
+        FileUtils.mkdir_p(scratch)
         @tool = Resize::Tool.new(Time.at(0))
       end
 
@@ -64,35 +70,20 @@ module Evrel
         id = "part-#{part.number}"
         return Fact.new(id:, state: :no, title: "Partition #{part.number} is damaged", detail: error.message, part: part.number) if error
 
+        if (words, command = BY_KIND.find { |kind, _| volume.is_a?(Volume.const_get(kind)) }&.last)
+          return shown(part) { |file| verdict(id, "#{words} on #{part.number}", *@tool.try(*command, file), part: part.number) }
+        end
+
         case volume
-        when Volume::Ext then verdict(id, "e2fsck -fn on #{part.number}",
-                                      *@tool.try('e2fsck', '-f', '-n', "#{@path}?offset=#{part.start}"), part: part.number)
-        when Volume::Fat then cut_out(disk, part) { |file| verdict(id, "fsck.vfat -n on #{part.number}", *@tool.try('fsck.vfat', '-n', file), part: part.number) }
-        when Volume::Ntfs then cut_out(disk, part) { |file| verdict(id, "ntfsresize -i on #{part.number}", *@tool.try('ntfsresize', '-i', '-f', file), part: part.number) }
         when Volume::Unknown then nil
         else Fact.new(id:, state: :ok, title: "#{volume.kind} on #{part.number} is there", detail: 'No outside tool checks it here',
                       part: part.number)
         end
       end
 
-      # Tools that know no offset get a sparse copy.
-      def cut_out(disk, part)
-        FileUtils.mkdir_p(@scratch)
-        path = ::File.join(@scratch, "judged-#{part.number}.raw")
-        FileUtils.rm_f(path)
-        Disk::File.create(path, part.size)
-        Disk::File.open(path, writable: true) { |to| copy(disk, part, to) }
-        yield path
-      ensure
-        FileUtils.rm_f(path) if path
-      end
-
-      def copy(disk, part, to)
-        disk.extents do |offset, length|
-          first = [offset, part.start].max
-          last = [offset + length, part.end].min
-          first.step(last - 1, MIB) { |at| to.write(at - part.start, disk.read(at, [MIB, last - at].min)) } if last > first
-        end
+      # As a file of its own, above the disk: no tool can change anything of that.
+      def shown(part, &)
+        Dir.mktmpdir('judged-', @scratch) { |folder| Disk::Layer.new(folder, @path, cluster: 64 * KIB).as_file(part.start, part.size, &) }
       end
     end
   end

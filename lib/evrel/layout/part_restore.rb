@@ -28,7 +28,7 @@ module Evrel
         place = Place.new(part: @part, number: number || 0, start:, size:, how:)
         table, before = fine? ? tables(place) : nil
         Plan.new(table:, table_first: before, places: [*kept, place].sort_by(&:start), target: @target, wish: @wish, checks: @facts,
-                 limit: (@old.last_usable + 1) * @old.sector, pieces: table ? [Layout.piece(place)] : [])
+                 limit: (@old.last_usable + 1) * @old.sector, pieces: table ? Layout.pieces([place]) : [])
       end
 
       private

@@ -4,14 +4,17 @@ module Evrel
   module Layout
     # A run of bytes that goes from the image, or from a working file in the
     # scratch room, to the target. number is the partition's in the image, nil
-    # where there is no table; how as in Place; room is what its partition gets
-    # on the target; all sizes are bytes.
+    # where there is no table; how as in Place, or :grown of what growing changes;
+    # room is what its partition gets on the target; all sizes are bytes.
     Piece = Struct.new(:number, :name, :role, :image_start, :target_start, :size, :how, :room, keyword_init: true) do
       # @return [Boolean] whether its bytes are made in the scratch room; they then begin at byte 0 there
-      def prepared? = %i[scratch remake swap].include?(how)
+      def prepared? = %i[scratch remake swap grown].include?(how)
 
-      # @return [Boolean] whether the volume is grown where it lies, once it is written
-      def grown? = how == :grow
+      # @return [Boolean] whether it is only what growing changes of a volume
+      def grown? = how == :grown
+
+      # @return [Boolean] whether some of it is replaced by what growing changes
+      def grows? = how == :grow
 
       # @return [Range] the source's clusters that it touches
       def clusters = (image_start / Image::CLUSTER)..((image_start + size - 1) / Image::CLUSTER)

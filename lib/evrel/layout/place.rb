@@ -6,7 +6,7 @@ module Evrel
     # place in the new table; how says where its bytes come from:
     #
     #   :copy     from the image, as they are
-    #   :grow     the same, and the volume is grown where it lies
+    #   :grow     the same, but for what growing changes: that is made in the scratch room
     #   :scratch  from a copy that was resized in the scratch room
     #   :remake   from a new FAT volume with the same files
     #   :swap     from a new swap space of the same name
@@ -16,6 +16,8 @@ module Evrel
       def moves? = start != part.start
       def resized? = size != part.size
       def kept? = how == :kept
+
+      def grows? = how == :grow
 
       # @return [Boolean] whether its bytes are made in the scratch room
       def prepared? = %i[scratch remake swap].include?(how)

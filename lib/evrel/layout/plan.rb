@@ -8,6 +8,9 @@ module Evrel
     # Where everything goes: the table that the target gets (nil without one),
     # the parts, and what the layout means. Made by Planner; never changed.
     class Plan
+      LEAST_GROWTH = 64 * MIB
+      GROWTH_SHARE = 512
+
       attr_reader :table, :places, :target, :wish, :checks
 
       # @param table [Table::Gpt, Table::Mbr, nil]
@@ -70,7 +73,7 @@ module Evrel
       # @param numbers [Array<Integer>, nil] of parts; all where it is left out
       # @return [Integer] bytes that their working files take in the scratch room at most
       def scratch_bytes(numbers = nil)
-        parts.select { |place| place.prepared? && (numbers.nil? || numbers.include?(place.number)) }.sum { |place| scratch_of(place) }
+        parts.select { |place| numbers.nil? || numbers.include?(place.part.number) }.sum { |place| scratch_of(place) }
       end
 
       # @return [Fact, nil] the first reason why it cannot be written
@@ -110,9 +113,12 @@ module Evrel
         !entry.guid.to_s.casecmp?(place.part.guid.to_s) || (table.kind == 'mbr' && place.moves?)
       end
 
-      # FAT is copied file by file: the volume is unpacked beside the new one.
+      # FAT is copied file by file: the volume is unpacked beside the new one. Of a volume that grows only what changes is
+      # kept: bitmaps of each new block group, and what makes room for their descriptors.
       def scratch_of(place)
+        return 0 unless place.prepared? || place.grows?
         return 64 * KIB if place.how == :swap
+        return LEAST_GROWTH + ((place.size - place.part.size) / GROWTH_SHARE) if place.grows?
 
         place.part.used * (place.how == :remake ? 2 : 1)
       end

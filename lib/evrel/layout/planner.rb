@@ -58,7 +58,9 @@ module Evrel
         claimed = part.volume['size_bytes']
         return :copy if change.zero? || (change.negative? && claimed && size >= claimed)
 
-        { ext: change.positive? ? :grow : :scratch, ntfs: :scratch }.fetch(part.limits.way) { change.positive? ? :copy : :impossible }
+        # What growing changes is kept by clusters of the image: those of the part must begin where it does.
+        above = change.positive? && (part.start % Image::CLUSTER).zero?
+        { ext: above ? :grow : :scratch, ntfs: :scratch }.fetch(part.limits.way) { change.positive? ? :copy : :impossible }
       end
       private_class_method :resized
 
@@ -92,7 +94,7 @@ module Evrel
       end
 
       def pieces(table, places)
-        [code_piece(table), *outside_pieces(table, places), *places.map { |place| Layout.piece(place) }].compact
+        [code_piece(table), *outside_pieces(table, places), *Layout.pieces(places)].compact
       end
 
       # What no table speaks of comes along at its place: in front of the parts, and elsewhere on a disk of the same size,

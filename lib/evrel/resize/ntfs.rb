@@ -14,7 +14,7 @@ module Evrel
       def resize(size, **)
         ::File.truncate(@path, size) if size > ::File.size(@path)
         @tool.run('ntfsresize', '-ff', '-s', size.to_s, @path)
-        ::File.truncate(@path, size)
+        ::File.truncate(@path, size) unless size == ::File.size(@path)
         @tool.run('ntfsfix', '-d', @path)
         @tool.run('ntfsresize', '-i', '-f', @path)
       end

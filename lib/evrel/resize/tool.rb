@@ -32,19 +32,6 @@ module Evrel
         missing(command)
       end
 
-      # The same, on a disk of which only a part is meant: it keeps its length.
-      # @param path [String] of the disk
-      # @raise [Damaged] also where the tool has cut it off all the same
-      def run_within(path, *command)
-        size = ::File.size(path)
-        said, code = NoTruncate.capture(@environment, *command)
-        raise Damaged.new("#{command.first} has cut the disk off", where: path, hint: 'write it again') if ::File.size(path) != size
-
-        failed(command, said.scrub) unless code.zero?
-      rescue Errno::ENOENT
-        missing(command)
-      end
-
       private
 
       def missing(command) = raise(Unreadable.new("#{command.first} is not installed", where: command.first))

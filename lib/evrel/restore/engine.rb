@@ -48,7 +48,6 @@ module Evrel
         @progress = progress
         @resumed = @journal.resumed?
         Ready.new(@image, @target, @plan, @scratch, accept_unread: @manner.accept_unread).check
-        take_back_unfinished
         result(@orders.map { |order| carry_out(order) })
       ensure
         @scratch&.close
@@ -59,17 +58,7 @@ module Evrel
       def result(outcomes)
         Result.new(orders: outcomes, **@meter.totals, compared: @read_back&.compared.to_i, mismatches: @read_back&.mismatches || [],
                    digest: @read_back&.digest, rewritten: @rewritten, without: @decisions.without, read_back: !@read_back.nil?,
-                   resumed: @resumed)
-      end
-
-      # A volume whose growing was cut off is neither the old nor the new one: it is written again.
-      def take_back_unfinished
-        @plan.pieces.each_index do |index|
-          grow = Orders.id('grow', index)
-          next unless @journal.begun?(grow) && !@journal.done?(grow)
-
-          [grow, Orders.id('part', index)].each { |id| @journal.point(id, again: true) }
-        end
+                   resumed: @resumed, not_grown:)
       end
 
       def carry_out(order)
@@ -108,6 +97,12 @@ module Evrel
         raise Trouble.new(e.message, where: e.where, hint: e.hint, side: :source, kind: Fetch.kind(e), part: order.part)
       end
 
+      # @return [Hash] number of a part that keeps its size → why
+      def not_grown
+        @plan.pieces.select(&:grown?).reject { |piece| @decisions.without.include?(piece.number) }
+             .to_h { |piece| [piece.number, @scratch.refused(piece.number)] }.compact
+      end
+
       # A write that was killed at its very end may have left a table already.
       def pass_over(order)
         @meter.earlier(order.bytes.to_i)
@@ -120,14 +115,18 @@ module Evrel
       def check(_order) = @guard.call
 
       def prepare(order)
-        @scratch.prepare(@image, @plan.place_of(order.part), sector: @target.logical_sector, decisions: @decisions) do |fetched, waited|
-          @meter.fetched(fetched, waited)
-          raise Stopped, 'stopped while preparing; nothing was written' if tell == :stop
-        end
+        @plan.pieces[index_of(order)].grown? ? @scratch.grow(@image, @plan.place_of(order.part), decisions: @decisions) : resize(order)
         # What was written of an older working file does not count any more.
         part = Orders.id('part', index_of(order))
         @journal.point(part, again: true) if @journal.begun?(part)
         @journal.point(order.id, done: true)
+      end
+
+      def resize(order)
+        @scratch.prepare(@image, @plan.place_of(order.part), sector: @target.logical_sector, decisions: @decisions) do |fetched, waited|
+          @meter.fetched(fetched, waited)
+          raise Stopped, 'stopped while preparing; nothing was written' if tell == :stop
+        end
       end
 
       def clear(order)
@@ -184,8 +183,7 @@ module Evrel
         @target.drop_cache
         @read_back.marks(@marks)
         @plan.pieces.each_with_index do |piece, index|
-          # What has grown is not what was written any more; it was read back before.
-          next if @decisions.without.include?(piece.number) || @journal.done?(Orders.id('grow', index))
+          next if @decisions.without.include?(piece.number)
 
           @read_back.run(@feeds[index]) do |bytes|
             @meter.add(bytes)
@@ -197,7 +195,7 @@ module Evrel
       # Once. A drive that turned some bits may have turned more: all is read again.
       def rewrite(order)
         @read_back.mismatches.each do |wrong|
-          feed = @feeds[@plan.pieces.index { |piece| piece.target?(wrong[:offset]) }]
+          feed = feed_of(wrong)
           fetched = fetch_from(feed, false, direct: true).batch([[wrong[:cluster], feed.digest(wrong[:cluster])]], nil)
           @target.zero(wrong[:offset], feed.length(wrong[:cluster])) if fetched.moved.zero?
         end
@@ -207,15 +205,12 @@ module Evrel
         read_all
       end
 
-      # In place: the tool moves only what describes the volume, and checks it before and after.
-      def grow(order)
-        piece = @plan.pieces[index_of(order)]
-        @journal.point(order.id, begun: true)
-        @target.flush
-        tool = Resize::Tool.new(@image.manifest.taken_at)
-        Resize::Ext.new(@target.path, tool, offset: piece.target_start).to(piece.room)
-        @target.flush
-        @journal.point(order.id, done: true)
+      # Two pieces have the place of a part that grows; the cluster's number tells which of them it was.
+      def feed_of(wrong)
+        at = @plan.pieces.each_index.find do |index|
+          @plan.pieces[index].target?(wrong[:offset]) && @feeds[index].offset_of(wrong[:cluster]) == wrong[:offset]
+        end
+        @feeds[at]
       end
 
       def table(order)

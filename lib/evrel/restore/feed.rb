@@ -11,12 +11,17 @@ module Evrel
       # @param source [Image::Native, Image::Foreign, WorkingFile] answers cluster(index) and digests
       # @param patches [Array<Layout::Patch>]
       # @param decisions [Decisions] what to do about clusters that are not what they were
-      def initialize(piece, source, patches = [], decisions = Decisions.new)
+      # @param except [Set<Integer>] clusters that come from elsewhere
+      def initialize(piece, source, patches = [], decisions = Decisions.new, except: Set.new)
         @piece = piece
         @source = source
         @patches = patches
         @decisions = decisions
+        @except = except
       end
+
+      # @return [Boolean] whether a cluster comes from elsewhere
+      def except?(index) = @except.include?(index)
 
       # @param from [Integer] number of the first cluster that is wanted
       # @return [Enumerator] batches of [number of the cluster, digest], ascending

@@ -26,8 +26,24 @@ module Evrel
 
       def feed(piece)
         source = piece.prepared? ? @scratch.file(piece.number) : @image
-        volume = piece.prepared? ? source.disk : Disk::Window.new(@image.disk, piece.image_start, piece.size)
-        Feed.new(piece, source, Layout::Patches.new(@plan, piece, volume).all, piece.prepared? ? Decisions.new : @decisions)
+        Feed.new(piece, source, Layout::Patches.new(@plan, piece, volume(piece)).all, piece.prepared? ? Decisions.new : @decisions,
+                 except: piece.grows? ? replaced(piece) : Set.new)
+      end
+
+      # @return [Disk] all that is written of the part
+      def volume(piece)
+        return @scratch.file(piece.number).disk if piece.prepared? && !piece.grown?
+
+        start = piece.grown? ? @plan.place_of(piece.number).part.start : piece.image_start
+        size = piece.grown? ? @plan.place_of(piece.number).part.size : piece.size
+        below = Disk::Window.new(@image.disk, start, size)
+        piece.grown? || piece.grows? ? Grown.new(below, @scratch.file(piece.number)) : below
+      end
+
+      # @return [Set<Integer>] clusters of the image that growing has changed
+      def replaced(piece)
+        first = piece.image_start / Image::CLUSTER
+        @scratch.file(piece.number).clusters.to_set { |index| first + index }
       end
     end
   end

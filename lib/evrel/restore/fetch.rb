@@ -47,8 +47,9 @@ module Evrel
       def batch(batch, out)
         began = times
         fetched = Fetched.new(batch.last.first, batch.size, [], 0, 0, 0, [])
-        wanted = @differing ? batch.reject { |index, digest| there?(index, digest) } : batch
-        fetched.spared = (batch.size - wanted.size) * Image::CLUSTER
+        own = batch.reject { |index, _| @feed.except?(index) }
+        wanted = @differing ? own.reject { |index, digest| there?(index, digest) } : own
+        fetched.spared = (own.size - wanted.size) * Image::CLUSTER
         @feed.each_cluster(wanted) { |index, digest, data| add(index, digest, data, fetched, out) }
         fetched.cpu, fetched.seconds = times.zip(began).map { |now, before| now - before }
         fetched

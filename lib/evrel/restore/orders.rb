@@ -24,8 +24,7 @@ module Evrel
       def list
         writes = each_piece { |piece, index| part(piece, index) }
         [check, *each_piece { |piece, index| prepare(piece, index) if piece.prepared? }, clear, *writes,
-         (compare(writes.sum(&:bytes)) if @manner.read_back), *each_piece { |piece, index| grow(piece, index) if piece.grown? },
-         (table if @plan.table)].compact
+         (compare(writes.sum(&:bytes)) if @manner.read_back), (table if @plan.table)].compact
       end
 
       private
@@ -39,6 +38,8 @@ module Evrel
 
       def prepare(piece, index)
         place = @plan.place_of(piece.number)
+        return grow(piece, index) if piece.grown?
+
         verb = { scratch: place.size < place.part.size ? 'Shrink' : 'Grow', remake: 'Make', swap: 'Make' }.fetch(piece.how)
         Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number, bytes: bytes(place.part.start, place.part.size),
                   title: verb == 'Make' ? "Make #{piece.name} anew" : "#{verb} #{piece.name} to #{Units.bytes(place.size)}",
@@ -63,6 +64,8 @@ module Evrel
       end
 
       def part(piece, index)
+        return changes(piece, index) if piece.grown?
+
         # Of a part that is made anew no more is known before than that it holds as much.
         from = piece.prepared? ? @plan.place_of(piece.number).part.start : piece.image_start
         size = piece.prepared? ? @plan.place_of(piece.number).part.size : piece.size
@@ -81,8 +84,15 @@ module Evrel
       end
 
       def grow(piece, index)
-        Order.new(id: Orders.id('grow', index), kind: :grow, part: piece.number,
-                  title: "Grow #{piece.name} to #{Units.bytes(piece.room)}", detail: 'where it lies, and its file system is checked')
+        Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number,
+                  title: "Grow #{piece.name} to #{Units.bytes(piece.room)}",
+                  detail: 'above the image, in the scratch room, before anything is erased; its file system is checked')
+      end
+
+      # How much that is comes to be known by growing it; it is little.
+      def changes(piece, index)
+        Order.new(id: Orders.id('part', index), kind: :part, title: "Write what growing changed of #{piece.name}",
+                  detail: 'over what was written of it', bytes: 0, part: piece.number)
       end
 
       def table

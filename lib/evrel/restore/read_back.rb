@@ -67,6 +67,7 @@ module Evrel
 
       # @return [Array<(Array<Integer>, String)>] wrong clusters, and a record for each
       def compare(batch, feed)
+        batch = batch.reject { |index, _| feed.except?(index) }
         whole, cut = batch.partition { |index, digest| digest && feed.plain?(index) }
         found = whole.map { |index, digest| plain(index, digest, feed) } + cut.map { |index, digest| alone(index, digest, feed) }
         found.sort_by!(&:first)

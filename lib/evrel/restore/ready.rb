@@ -43,8 +43,6 @@ module Evrel
       def check_resizing
         raise Refused.new('the plan resizes parts, and there is no scratch room', where: 'scratch room') if
           @scratch.nil? && @plan.pieces.any?(&:prepared?)
-        raise Unsupported.new('parts can grow only on a disk that has a path', where: 'target') if
-          @plan.pieces.any?(&:grown?) && !@target.respond_to?(:path)
 
         @scratch&.check_room(@plan)
       end

@@ -57,11 +57,28 @@ module Evrel
       rescue Unreadable, Damaged, SystemCallError => e
         raise e if Scratch.free(@folder) > FULL
 
-        forget(number)
-        raise Trouble.new("the scratch room is full: #{place.part.word} could not be resized there", side: :scratch, kind: :full,
-                                                                                                     part: number, where: 'scratch room',
-                                                                                                     hint: 'make room there')
+        raise full(place)
       end
+
+      # Finds out what growing changes of a part. Where it cannot be grown, that is noted, and nothing is changed of it.
+      # @param image [Image::Native, Image::Foreign]
+      # @param place [Layout::Place]
+      # @param decisions [Decisions]
+      # @raise [Trouble] where the image cannot be read, or there is no room left
+      def grow(image, place, decisions: Decisions.new)
+        number = place.part.number
+        FileUtils.mkdir_p(@folder)
+        forget(number)
+        Growth.new(image, place, decisions).keep(@folder, path(number), "#{path(number)}.b3")
+      rescue Damaged, Unreadable, Unsupported, SystemCallError => e
+        raise e if e.is_a?(Trouble)
+        raise full(place) if Scratch.free(@folder) <= FULL
+
+        refuse(place, e)
+      end
+
+      # @return [String, nil] why a part could not be grown
+      def refused(number) = (::File.read(reason(number)) if ::File.exist?(reason(number)))
 
       # @return [Boolean] whether the working file of a part is there
       def whole?(number) = ::File.exist?("#{path(number)}.b3")
@@ -93,10 +110,27 @@ module Evrel
       end
 
       def path(number) = ::File.join(@folder, "part-#{number}.raw")
+      def reason(number) = "#{path(number)}.refused"
 
       def forget(number)
         @open.delete(number)&.close
-        FileUtils.rm_f([path(number), "#{path(number)}.b3"])
+        FileUtils.rm_f([path(number), "#{path(number)}.b3", reason(number)])
+      end
+
+      # @return [Trouble]
+      def full(place)
+        forget(place.part.number)
+        Trouble.new("the scratch room is full: #{place.part.word} could not be resized there",
+                    side: :scratch, kind: :full, part: place.part.number, where: 'scratch room', hint: 'make room there')
+      end
+
+      # An empty working file: nothing of it changes.
+      def refuse(place, error)
+        number = place.part.number
+        forget(number)
+        Disk::File.create(path(number), place.size)
+        Image::Digests::Writer.new("#{path(number)}.b3").close
+        ::File.write(reason(number), error.message)
       end
 
       def way(place) = { remake: :fat, swap: :swap }.fetch(place.how, place.part.limits.way)

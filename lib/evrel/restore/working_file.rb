@@ -23,6 +23,9 @@ module Evrel
         disk.read(at, [Image::CLUSTER, disk.size - at].min)
       end
 
+      # @return [Set<Integer>] numbers of the clusters that it has
+      def clusters = @clusters ||= digests.each_batch.flat_map { |batch| batch.map(&:first) }.to_set
+
       # @return [Boolean] whether other processes can read it too
       def apart? = disk.apart?
 

@@ -5,7 +5,7 @@ module Evrel
     # Between which sizes a volume can be brought, and how: least and most are
     # bytes (most is nil without a limit below the disk's), way is
     #
-    #   :ext     grown where it lies, shrunk in the scratch room
+    #   :ext     grown above the image, shrunk in the scratch room
     #   :ntfs    grown and shrunk in the scratch room
     #   :fat     made anew with the same files
     #   :swap    made anew
@@ -22,7 +22,7 @@ module Evrel
       # @return [Limits]
       # @raise [Unreadable]
       def self.of(volume, disk, doubts = [])
-        return fixed(volume.size, "it keeps its size: #{doubts.first}") if doubts.any? && !LimitsOf.only_waits?(volume)
+        return fixed(volume.size, "it keeps its size: #{LimitsOf.doubt(volume, doubts)}") if doubts.any? && !LimitsOf.only_waits?(volume)
 
         case volume
         when Ext then LimitsOf.ext(volume, disk)

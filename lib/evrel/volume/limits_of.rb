@@ -10,28 +10,33 @@ module Evrel
       LEAST_SWAP = MIB
       # Sectors of 512 bytes are counted in 32 bits (FAT specification, BPB_TotSec32).
       MOST_FAT = (1 << 32) * 512
+      # On top of what is counted while a journal waits: a part of that, and bytes.
+      UNREPLAYED_SHARE = 50
+      LEAST_UNREPLAYED = 16 * MIB
       NTFS_MOST_CLUSTERS = (1 << 32) - 1
 
       module_function
 
       def word(volume) = volume.kind == 'unknown' ? 'a volume of an unknown kind' : volume.kind
 
-      # @return [Boolean] whether nothing is wrong with it but that its journal waits: that is replayed before it grows
+      # @return [Boolean] whether nothing is wrong with it but that its journal waits: that is replayed before it is resized
       def only_waits?(volume) = volume.is_a?(Ext) && volume.superblock.incompatible_feature?(ExtSuperblock::RECOVER)
 
-      # Smallest by resize2fs(8) -P, never below what its own bitmaps count.
+      # Smallest by resize2fs(8) -P, never below what its own bitmaps count. What waits in a journal may need more.
       def ext(volume, disk)
         most = volume.superblock.incompatible_feature?(ExtSuperblock::BITS_64) ? nil : ((1 << 32) - 1) * volume.block_size
-        return Limits.new(least: volume.size, most:, way: :ext, reason: 'it was not unmounted in order: it can grow, not shrink') unless
-          volume.clean?
-
         told = ext_told(volume, disk)
         unless told
           return Limits.new(least: volume.size, most:, way: :ext,
                             reason: 'what it needs cannot be computed: it can grow, not shrink')
         end
 
-        Limits.new(least: [told, volume.used_bytes].max.clamp(0, volume.size), most:, way: :ext)
+        least = [told, volume.used_bytes].max
+        return Limits.new(least: least.clamp(0, volume.size), most:, way: :ext) if volume.clean?
+
+        least += (least / UNREPLAYED_SHARE) + LEAST_UNREPLAYED
+        Limits.new(least: least.clamp(0, volume.size), most:, way: :ext,
+                   reason: 'it was not unmounted in order: it is checked, and what waits is carried out, before it is resized')
       end
 
       # resize2fs reads no more for this than the superblock and the group
@@ -46,15 +51,34 @@ module Evrel
           0.step(head - 1, MIB) { |at| file.write(disk.read(at, [MIB, head - at].min)) }
           file.truncate(volume.size)
           file.flush
+          settle(file.path) unless volume.clean?
           said, = Open3.capture2e({ 'LC_ALL' => 'C' }, 'resize2fs', '-P', file.path)
           said[/minimum size of the filesystem: (\d+)/, 1]&.to_i&.*(volume.block_size)
         end
       end
 
+      # resize2fs says nothing of one that waits to be checked: the copy says that it does not.
+      def settle(path)
+        ['feature -needs_recovery', 'set_super_value state 1'].each do |request|
+          Open3.capture2e({ 'LC_ALL' => 'C' }, 'debugfs', '-w', '-n', '-R', request, path)
+        end
+      end
+
+      # @return [String] the first doubt, or for NTFS what can be done about it
+      def doubt(volume, doubts) = volume.is_a?(Ntfs) && !volume.clean? ? ntfs_reason(volume) : doubts.first
+
+      # Nothing here carries out what waits in an NTFS: only its own system does.
+      def ntfs_reason(volume)
+        return 'the system on it is hibernated: start it, and shut it down wholly (not into sleep)' if volume.hibernated?
+        return 'its journal waits: start its own system, and shut it down in order' if volume.journal_waits?
+
+        'it asks for a check: start its own system, and let it check this volume'
+      end
+
       # All that ntfsresize(8) cannot move is at its place from the start; what
       # it moves needs room of its own while it is moved: a hundredth on top.
       def ntfs(volume)
-        return Limits.fixed(volume.size, 'it was not unmounted in order: check it with its own system first') unless volume.clean?
+        return Limits.fixed(volume.size, "it keeps its size: #{ntfs_reason(volume)}") unless volume.clean?
 
         used = volume.used_bytes
         least = used + (used / 100) + (4 * MIB)

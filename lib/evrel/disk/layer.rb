@@ -1,0 +1,113 @@
+# frozen_string_literal: true
+
+require 'fileutils'
+require 'json'
+require 'open3'
+
+module Evrel
+  module Disk
+    # Something that tools may change without its being touched: what they write
+    # goes into a layer above it, and is read from there afterwards. The whole,
+    # or a piece of it, appears as a plain file of its own (FUSE), so that every
+    # tool can work on it.
+    class Layer
+      DAEMON = 'qemu-storage-daemon'
+      PATIENCE = 10 # seconds until the file appears
+      # Bytes that lie in the layer; at is their place in its file, nil where they are zeros.
+      Run = Struct.new(:start, :length, :at)
+
+      # @param folder [String] where the layer lies
+      # @param below [String] what it lies above: path, or URI that qemu's tools take
+      # @param cluster [Integer] bytes that are kept at once
+      # @param size [Integer, nil] bytes of the whole; as large as what is below where it is left out
+      # @raise [Unreadable] where that cannot be opened
+      def initialize(folder, below, cluster:, size: nil)
+        @folder = folder
+        @below = below
+        tool('qemu-img', 'create', '-q', '-f', 'qcow2', '-o', "cluster_size=#{cluster}", '-b', below, '-F', 'raw', path, *size&.to_s)
+      end
+
+      # @return [String] of the layer's own file
+      def path = ::File.join(@folder, 'layer.qcow2')
+
+      # @param start [Integer] byte at which the piece begins
+      # @param size [Integer] bytes; the file keeps that length
+      # @yieldparam file [String]
+      # @raise [Unsupported] where this machine cannot do it
+      def as_file(start, size)
+        window = ::File.join(@folder, 'part')
+        FileUtils.touch(window)
+        daemon = spawn('setpriv', '--pdeathsig', 'KILL', DAEMON, *nodes(start, size),
+                       '--export', "type=fuse,id=part,node-name=part,mountpoint=#{window},writable=on",
+                       in: :close, %i[out err] => log)
+        wait_for(daemon, window, size)
+        yield window
+      ensure
+        finish(daemon) if daemon
+      end
+
+      # @return [Array<Run>] what was written, ascending
+      def runs
+        JSON.parse(tool('qemu-img', 'map', '--output=json', path)).filter_map do |run|
+          # What lies behind the end of what is below was never written: it is not present.
+          next unless run['depth'].zero? && run['present']
+
+          Run.new(run['start'], run['length'], run['data'] ? run.fetch('offset') : nil)
+        end
+      end
+
+      # @param run [Run]
+      # @param from [Integer] byte within it
+      # @param length [Integer]
+      # @return [String]
+      def read(run, from = 0, length = run.length)
+        run.at ? ::File.binread(path, length, run.at + from) : "\0".b * length
+      end
+
+      private
+
+      def log = ::File.join(@folder, 'log')
+
+      # Zeros that a tool writes take no room.
+      def nodes(start, size)
+        ['--blockdev', "driver=qcow2,node-name=all,detect-zeroes=on,file.driver=file,file.filename=#{path}",
+         '--blockdev', "driver=raw,node-name=part,file=all,offset=#{start},size=#{size}"]
+      end
+
+      def wait_for(daemon, window, size)
+        deadline = now + PATIENCE
+        until ::File.size(window) == size
+          cannot if now > deadline || Process.wait(daemon, Process::WNOHANG)
+          sleep 0.02
+        end
+      end
+
+      def cannot
+        said = ::File.read(log).lines.first.to_s.strip
+        raise Unsupported.new("this machine cannot show a partition as a file: #{said}", where: DAEMON, hint: 'it needs FUSE')
+      end
+
+      # What it holds back is written when it is asked to end. It is asked until it does: a signal that comes while it
+      # is about to wait for the next request is noticed only after that.
+      def finish(daemon)
+        loop do
+          Process.kill(:TERM, daemon)
+          break if Process.wait(daemon, Process::WNOHANG)
+
+          sleep 0.05
+        end
+      rescue Errno::ECHILD, Errno::ESRCH
+        nil
+      end
+
+      def tool(*command)
+        said, status = Open3.capture2e(*command)
+        raise Unreadable.new("#{command.first} refuses: #{said.strip}", where: @below) unless status.success?
+
+        said
+      end
+
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+    end
+  end
+end
