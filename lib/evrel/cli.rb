@@ -136,7 +136,8 @@ module Evrel
         contents = Image::Contents.new(image)
         found = contents.each_entry.lazy
         found = found.select { |_, entry| named?(entry, pattern) } if pattern
-        print({ path:, entries: found.map { |part, entry| entry_view(part, entry) }.to_a, problems: contents.problems })
+        print({ path:, entries: found.map { |part, entry| entry_view(part, entry) }.to_a, problems: contents.problems,
+                unsearched: contents.unsearched })
       end
       FINE
     end

@@ -12,6 +12,9 @@ module Evrel
     # Above what a volume needs, when it is shrunk without being told by hand.
     AIR_PERCENT = 10
     LEAST_AIR = 256 * MIB
+    # What swap keeps, and what a start-up part keeps free, when nothing else can give room.
+    LEAST_SWAP = 64 * MIB
+    LEAST_STARTUP_AIR = 16 * MIB
     # Beyond every disk.
     MOST_SIZE = 1 << 62
 

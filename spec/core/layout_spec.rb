@@ -41,6 +41,54 @@ RSpec.describe Evrel::Layout do
     expect(grown.places.last.size).to eq(32 * Disks::MIB)
   end
 
+  # Plain data: what a source says of an image's parts.
+  def source(*parts)
+    table = image.table
+    at = Disks::MIB
+    made = parts.each_with_index.map do |(kind, role, size, used, limits), index|
+      described_class::Part.new(number: index + 1, name: '', role:, type: '0x83', guid: '', attributes: 0, start: at, size: size * Disks::MIB,
+                                volume: { 'kind' => kind, 'used_bytes' => used * Disks::MIB, 'label' => "#{kind} #{index + 1}" }, logical: false,
+                                limits: limits || Evrel::Volume::Limits.fixed(size * Disks::MIB, "#{kind} keeps its size"))
+                           .tap { at += size * Disks::MIB }
+    end
+    described_class::Source.new(kind: 'gpt', sector: 512, size: at + (2 * Disks::MIB), table:, parts: made, outside: [])
+  end
+
+  def resizable(least, way = :ext) = Evrel::Volume::Limits.new(least: least * Disks::MIB, most: nil, way:)
+
+  def proposed(source, size) = described_class::Proposal.for(source, target(size))
+  def planned(source, size, wish) = described_class::Planner.new(source, target(size), wish).plan
+
+  it 'grows what holds the system, and not the small part that starts it' do
+    boot = ['ext4', :data, 500, 100, resizable(120)]
+    %w[lvm luks2 btrfs].each do |kind|
+      wish, why = proposed(source(boot, [kind, :data, 8000, 8000]), 20 * (10**9))
+      expect([wish, why]).to match([{ 'way' => 'grow', 'part' => 2 }, /only its partition grows; grow inside with/])
+      fitted = planned(source(boot, [kind, :data, 8000, 8000]), 20 * (10**9), wish)
+      expect([fitted.valid?, fitted.places.map(&:change), fitted.free_at_end]).to match([true, ['as is', 'grows'], be < Disks::MIB])
+      expect(facts(fitted)['keeps'].detail).to match(/grow inside with.*stay unused until then/)
+    end
+    expect(proposed(source(boot, ['linux-raid', :data, 8000, 8000]), 20 * (10**9)))
+      .to match([{ 'way' => 'as_in_image' }, /none of its parts can grow/])
+  end
+
+  it 'refuses to grow what cannot, instead of doing nothing' do
+    raid = planned(source(['ext4', :data, 500, 100, resizable(120)], ['linux-raid', :data, 800, 800]), 4 * (10**9),
+                   { 'way' => 'grow', 'part' => 2 })
+    expect(raid.problem).to have_attributes(id: 'grows', title: /cannot grow/, detail: 'linux-raid keeps its size', part: 2)
+  end
+
+  it 'lets swap and the start-up part give room before it refuses, and never leaves out what may be the system' do
+    parts = source(['fat32', :startup, 500, 10, resizable(40, :fat)], ['ext4', :data, 2000, 1400, resizable(1500)],
+                   ['swap', :swap, 900, 0, resizable(1, :swap)])
+    tight = planned(parts, 2200 * Disks::MIB, { 'way' => 'shrink' })
+    expect([tight.valid?, *tight.places.map { |place| place.size < place.part.size }]).to eq([true, true, true, true])
+    small = planned(parts, 1000 * Disks::MIB, { 'way' => 'shrink' })
+    expect(small.problem.detail).to start_with('The files need 1.5 GB')
+    expect([small, planned(parts, 1000 * Disks::MIB, { 'way' => 'as_in_image' })].map { |one| one.problem.detail })
+      .to all(satisfy { |words| words !~ /leave out (?!swap)/ })
+  end
+
   it 'leaves room where it was asked to, as an amount or as a share' do
     ['10%', 400_000_000].each do |free|
       expect(plan({ 'way' => 'grow', 'part' => 2, 'free' => free }).free_at_end).to be_between(399_000_000, 402_000_000)

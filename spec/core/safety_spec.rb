@@ -28,9 +28,17 @@ RSpec.describe Evrel::Safety do
 
   system = [{ 'role' => 'system', 'label' => 'System', 'used_bytes' => gb }]
   data = [{ 'role' => 'data', 'label' => 'old', 'used_bytes' => 5 }]
+  unread = [{ 'role' => 'data', 'label' => 'quay', 'kind' => 'btrfs', 'used_bytes' => gb }]
 
   it 'finds a blank, healthy drive of the right size clear, and asks nothing' do
     expect(judge).to have_attributes(state: :clear, reason: nil, decisions: [])
+  end
+
+  it 'asks of a drive whose system may be one that cannot be read, but not where it is known whose it is' do
+    verdict = judge(volumes: unread)
+    expect(verdict).to have_attributes(state: :ask, decisions: include('owner'))
+    expect(verdict.facts.find { |fact| fact.id == 'owner' }).to have_attributes(title: 'May hold a system that cannot be read', detail: /quay is btrfs/)
+    expect(judge(volumes: unread, owner: 'TKT-03').facts.map(&:id)).not_to include('owner')
   end
 
   # Each rule on its case, and not on the near case.

@@ -10,7 +10,11 @@ module Evrel
         @image = image
         @volumes = {}
         @problems = {}
+        @unsearched = {}
       end
+
+      # @return [Array<Hash>] part and kind of each part whose files are not read here, after each_entry; swap has none
+      def unsearched = @unsearched.map { |part, kind| { part:, kind: } }
 
       # @return [Array<Hash>] part and problem of each part that could not be looked through to its end, after each_entry
       def problems = @problems.map { |part, problem| { part:, problem: } }
@@ -54,7 +58,7 @@ module Evrel
 
       def entries_of(number)
         found = volume(number)
-        return [] unless found.browsable?
+        return unread(number, found) unless found.browsable?
 
         Enumerator.new do |entries|
           found.each_entry { |entry| entries << [number, entry] }
@@ -63,6 +67,11 @@ module Evrel
         end.lazy
       rescue Error => e
         @problems[number] = e.message
+        []
+      end
+
+      def unread(number, volume)
+        @unsearched[number] = volume.kind unless volume.kind == 'swap'
         []
       end
     end

@@ -55,8 +55,18 @@ module Evrel
         up([part.least + [part.least * @wish.air / 100, @wish.air.zero? ? 0 : LEAST_AIR].max, unit].max).clamp(0, part.size)
       end
 
+      # The smallest that a part may be made before anything is refused: swap, and what starts the computer, give room too.
+      # @param part [Part]
+      # @return [Integer] bytes
+      def last_floor(part)
+        return floor(part) unless part.resizable? && %i[startup swap].include?(part.role)
+
+        least = part.role == :swap ? [part.least, LEAST_SWAP].max : part.least + (part.least * AIR_PERCENT / 100) + LEAST_STARTUP_AIR
+        up([least, unit].max).clamp(0, part.size)
+      end
+
       # @return [Integer] bytes that the parts need when each is as small as it may be
-      def least_extent = extent(@parts.to_h { |part| [part.number, floor(part)] })
+      def least_extent = extent(@parts.to_h { |part| [part.number, last_floor(part)] })
 
       # @return [Integer] the first byte behind what the table can reach and does not need for itself
       def table_limit
@@ -124,7 +134,7 @@ module Evrel
         rest = limit - extent(sizes.merge(part.number => unit)) + unit
         # Behind it parts begin on the alignment, so its own size lies on it too.
         rest = down(rest)
-        sizes.merge(part.number => [rest, part.limits.most].compact.min.clamp(unit, MOST_SIZE))
+        sizes.merge(part.number => [rest, part.most].compact.min.clamp(unit, MOST_SIZE))
       end
 
       def spread(sizes)
@@ -155,11 +165,14 @@ module Evrel
 
       # What has most air gives first, until all fit or none has any left.
       def shrunk(sizes)
-        @parts.select { |part| floor(part) < part.size }.sort_by { |part| [-(part.size - floor(part)), part.number] }.each do |part|
-          missing = extent(sizes) - limit
-          break unless missing.positive?
+        %i[floor last_floor].each do |floor|
+          least = @parts.map { |part| [part, send(floor, part)] }.select { |part, size| size < sizes[part.number] }
+          least.sort_by { |part, size| [size - part.size, part.number] }.each do |part, size|
+            missing = extent(sizes) - limit
+            break unless missing.positive?
 
-          sizes[part.number] = [down(part.size - missing), floor(part)].max
+            sizes[part.number] = [down(sizes[part.number] - missing), size].max
+          end
         end
         sizes
       end

@@ -10,7 +10,7 @@ module Evrel
       # @return [Array<Fact>] whether it fits comes first
       def all
         others = [SectorChecks, Meaning].map { |kind| kind.new(@source, @target, @wish, @arrange, @placed, @kind) }
-        [*room, *sizes, *order, *count, *others.flat_map(&:all)]
+        [*room, *grows, *sizes, *order, *count, *others.flat_map(&:all)]
       end
 
       private
@@ -34,8 +34,18 @@ module Evrel
       def too_small(out)
         last = out.map(&:end).max
         named = %w[by_hand as_in_image].include?(@wish.way) ? " (#{Units.list(out.map { |one| one.part.word })})" : ''
-        fact('fits', :no, "#{bytes(last - limit)} too small",
-             "The parts need #{bytes(last)}, and there are #{bytes(limit)}#{named}: #{remedies}", part: out.last.number)
+        files = @placed.sum { |one| one.part.used }
+        words = files > limit ? "The files need #{bytes(files)}" : "The parts need #{bytes(last)}"
+        fact('fits', :no, "#{bytes(last - limit)} too small", "#{words}, and there are #{bytes(limit)}#{named}: #{remedies}",
+             part: out.last.number)
+      end
+
+      # Somebody asked for it.
+      def grows
+        part = @source.part(@wish.part) if @wish.way == 'grow' && @wish.part
+        return [] if part.nil? || part.grows?
+
+        [fact('grows', :no, "#{part.word} cannot grow", part.limits.reason || "It can be #{bytes(part.most)} at most", part: part.number)]
       end
 
       def remedies = Remedies.new(@source, @target, @wish).words
@@ -65,8 +75,9 @@ module Evrel
         part = one.part
         return unless one.size - part.size >= @target.sector && Planner.how(part, one.size, @target.sector) == :copy
 
-        fact('keeps', :ask, "#{part.word}: only the partition grows",
-             "#{part.limits.reason}; #{bytes(one.size - part.size)} of it stay unused", part: part.number)
+        unused = "#{bytes(one.size - part.size)} of it stay unused#{' until then' if part.grown_inside?}"
+        fact('keeps', :ask, "#{part.word}: only the partition grows", "#{Inside.words(part.kind) || part.limits.reason}; #{unused}",
+             part: part.number)
       end
 
       # Where nobody chose the size by hand, something else has to give.

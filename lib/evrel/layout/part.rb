@@ -19,6 +19,19 @@ module Evrel
       # @return [Boolean] whether a plan may grow it without being told to
       def growable? = resizable? && !small_fixed?
 
+      # @return [Boolean] whether what is in it is grown by its own system, once its partition is
+      def grown_inside? = !resizable? && !Inside.words(kind).nil?
+
+      # @return [Boolean] whether its partition may grow
+      def grows? = resizable? ? limits.most.nil? || limits.most > size : Inside.larger?(kind)
+
+      # @return [Integer, nil] bytes that it may have at most; nil without a limit
+      def most
+        return size unless grows?
+
+        limits.most if resizable?
+      end
+
       # @return [Integer] bytes that its volume needs
       def least = limits.least
 

@@ -23,19 +23,28 @@ module Evrel
         plan.valid? ? larger(source, plain, room) : smaller(source, target, plain)
       end
 
-      # @return [Part, nil] what is worth growing: the system, or else the largest data part
+      # A part as small as this beside the one that holds the system is for starting it.
+      SMALL = 4
+
+      # What is worth growing: what holds the system, by its type, or else by its size. Where that cannot be, another one
+      # of a good size.
+      # @return [Part, nil]
       def to_grow(parts)
-        able = parts.select(&:growable?)
-        able.select { |part| part.role == :system }.max_by { |part| [part.size, -part.number] } || able.max_by do |part|
-          [part.size, -part.number]
-        end
+        holder = largest(parts.select { |part| part.role == :system }) || largest(parts.reject(&:small_fixed?)) or return
+        return holder if holder.growable? || holder.grown_inside?
+
+        largest(parts.select { |part| part.growable? && part.size > holder.size / SMALL })
       end
+
+      def largest(parts) = parts.max_by { |part| [part.size, -part.number] }
 
       def larger(source, plain, room)
         part = to_grow(source.parts)
         return [plain, "#{Units.bytes(room)} more than the image needs, but none of its parts can grow"] unless part
 
-        [{ 'way' => 'grow', 'part' => part.number }, "#{Units.bytes(room)} more than the image needs: #{part.word} takes it"]
+        words = "#{Units.bytes(room)} more than the image needs: #{part.word} takes it"
+        words += ". #{Inside.words(part.kind)}" if part.grown_inside?
+        [{ 'way' => 'grow', 'part' => part.number }, words]
       end
 
       def smaller(source, target, plain)
@@ -46,7 +55,7 @@ module Evrel
 
         [source.parts.any?(&:growable?) ? wish : plain, 'It does not fit']
       end
-      private_class_method :larger, :smaller
+      private_class_method :larger, :smaller, :largest
     end
   end
 end

@@ -4,8 +4,8 @@ module Evrel
   module Layout
     # What would make an image fit that does not: each with the wish that does it.
     class Remedies
-      # A computer starts without these.
-      SPARE = %i[recovery swap data].freeze
+      # A computer starts without these. What else is data may be the system, or the only copy of what people made.
+      SPARE = %i[recovery swap].freeze
       MOST_TRIED = 12
 
       # @param source [Source]
