@@ -61,8 +61,8 @@ module Evrel
         return unless size&.between?(1, LARGEST) && stored.between?(1, packed.bytesize)
 
         starts(packed, stored).each do |at|
-          found = unpacked(packed.byteslice(at..), size)
-          return GrubModules.find(found) if found
+          found = unpacked(packed.byteslice(at..), size)&.then { |bytes| GrubModules.find(bytes) }
+          return found if found
         end
         nil
       end
@@ -80,10 +80,11 @@ module Evrel
 
       def body = listed? ? runs.map { |from, count| @disk.read(from * SECTOR, count * SECTOR) }.join : ''.b
 
-      # What is packed ends somewhere in the last sector, and begins with a zero, as LZMA does.
+      # What is packed lies behind the code that unpacks it, and begins with a zero, as LZMA does. It ends somewhere in
+      # the last sector, or in front of what can put damaged sectors right (Reed-Solomon), as long as that is.
       def starts(packed, stored)
         last = packed.bytesize - stored
-        ([last - SECTOR, 0].max..last).select { |at| (at % ALIGNED).zero? && packed.getbyte(at).zero? }
+        (0..last).step(ALIGNED).select { |at| packed.getbyte(at).zero? }.partition { |at| at > last - SECTOR }.flatten
       end
 
       # @return [String, nil]
