@@ -36,7 +36,7 @@ module Evrel
         mend DISK_FILE STEP [--image IMAGE]       mend a step of it; STEP is its id
               [--computer FILE] [--dry] [--record FILE] | --undo FILE
         try PATH [--expect TEXT] [--command LINE] [--user NAME] [--limit SECONDS]
-              [--picture FILE] [--sector BYTES] [--controller NAME] [--computer FILE]
+              [--password-file FILE] [--picture FILE] [--sector BYTES] [--controller NAME] [--computer FILE]
     TEXT
 
     # @param out [IO] takes JSON

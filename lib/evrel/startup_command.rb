@@ -63,16 +63,26 @@ module Evrel
       parser.on('--dry') { @dry = true }
       parser.on('--pack FOLDER') { |folder| (@about[:packs] ||= []) << folder }
       parser.on('--part NUMBER', Integer) { |number| @about[:number] = number }
+      parser.on('--path PATH') { |path| (@about[:paths] ||= []) << path }
+      parser.on('--line NUMBER', Integer) { |number| @about[:line] = number }
     end
 
     def try_options(parser)
       parser.on('--expect TEXT') { |text| @proof[:expect] = text }
       parser.on('--command LINE') { |line| @proof[:command] = line }
       parser.on('--user NAME') { |name| @proof[:user] = name }
+      parser.on('--password-file FILE') { |file| @proof[:password] = password(file) }
       parser.on('--limit SECONDS', Float) { |seconds| @trial[:limit] = seconds }
       parser.on('--picture FILE') { |file| @picture = file }
       parser.on('--sector BYTES', Integer) { |bytes| @trial[:sector] = bytes }
       parser.on('--controller NAME', Startup::Emulator::CONTROLLERS) { |name| @trial[:controller] = name }
+    end
+
+    # The first line of a file: what is typed on a command line stays in its history.
+    def password(file)
+      ::File.open(file) { |io| io.gets.to_s.chomp }
+    rescue SystemCallError => e
+      raise ArgumentError, "#{file} cannot be read: #{e.message}"
     end
 
     # Without a command, the text is only waited for.

@@ -140,6 +140,8 @@ export interface Trial {
   seconds: number | null
   lines: string[]
   text: string
+  /** What somebody has to type before it goes on. */
+  waits?: 'passphrase' | null
   milestones: Milestone[]
   answer: string | null
   wish: { controller?: string; attached?: boolean; secure_boot?: boolean }

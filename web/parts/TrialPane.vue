@@ -19,6 +19,7 @@ const running = computed(() => props.trial?.state === 'running')
 const reached = computed(() => props.trial?.outcome === 'reached')
 const shown = computed(() => (side.value === 'screen' && props.trial?.picture ? 'screen' : 'line'))
 const text = computed(() => props.trial?.text || (trying.value ? 'The firmware begins…' : 'Not tried yet'))
+const asks = computed(() => running.value && props.trial?.waits === 'passphrase')
 const passed = computed(() => props.trial?.milestones ?? [])
 
 watch(text, async () => {
@@ -43,10 +44,11 @@ function send() {
   </div>
   <a v-if="shown === 'screen'" :href="trial!.picture!" target="_blank" rel="noopener" class="screen"><img :src="trial!.picture!" :alt="`Screen of the trial start: ${trial!.message ?? 'running'}`"></a>
   <pre v-else ref="terminal" class="screen" tabindex="0" aria-label="Serial line">{{ text }}</pre>
-  <form v-if="running" class="typing" @submit.prevent="send"><input v-model="line" class="mono" maxlength="500" aria-label="Type on the serial line" placeholder="Type on its serial line"><button type="submit" class="btn slim">Send</button><button v-for="[name, keys] in KEYS" :key="name" type="button" class="key" :title="`Press ${name} on its keyboard`" @click="emit('keys', [...keys])">{{ name }}</button></form>
+  <form v-if="running" class="typing" @submit.prevent="send"><input v-model="line" class="mono" :class="{ asks }" maxlength="500" :type="asks ? 'password' : 'text'" autocomplete="off" :aria-label="asks ? 'Passphrase of the encrypted volume' : 'Type on the serial line'" :placeholder="asks ? 'It waits for a passphrase' : 'Type on its serial line'"><button type="submit" class="btn slim">Send</button><button v-for="[name, keys] in KEYS" :key="name" type="button" class="key" :title="`Press ${name} on its keyboard`" @click="emit('keys', [...keys])">{{ name }}</button></form>
   <ol v-if="passed.length" class="milestones" aria-label="Milestones"><li v-for="one in passed" :key="one.id" :class="{ passed: one.seconds !== null }"><span class="dot" aria-hidden="true" />{{ one.title }}<small>{{ one.seconds === null ? '–' : `${one.seconds.toFixed(1)} s` }}</small></li></ol>
   <div class="outcome" aria-live="polite">
     <span v-if="trying" class="chip">{{ trial?.state === 'queued' ? 'Waiting for the worker' : `Starting, ${Math.round(trial?.seconds ?? 0)} s` }}</span>
+    <span v-if="asks" class="small">It waits for the passphrase of an encrypted volume; what you type goes to it, and is not kept</span>
     <template v-else-if="trial"><span class="chip" :class="reached ? 'ok' : 'no'">{{ reached ? 'Seen to start' : 'Not seen to start' }}</span><span class="small">{{ trial.message }}</span></template>
     <StandsStill v-if="trial" :work="`trial-${trial.id}`" :running="running" />
     <button v-if="trying" type="button" class="btn slim push" @click="emit('stop')">Stop it</button>
@@ -73,6 +75,7 @@ function send() {
 pre.screen { font-family: var(--mono); font-size: 12px; line-height: 1.45; color: var(--on-screen); white-space: pre-wrap; overflow-wrap: anywhere; padding: 10px 12px; overflow-y: auto; }
 .typing { display: flex; flex-wrap: wrap; gap: 5px; align-items: center; }
 .typing input { flex: 1; min-width: 260px; border: 1px solid var(--edge); border-radius: 6px; background: var(--field); color: var(--ink); padding: 3px 8px; font-size: 13px; }
+.typing input.asks { border-color: var(--ochre); }
 .typing .key { cursor: pointer; white-space: nowrap; }
 .milestones { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: repeat(5, 1fr); font-size: 12px; color: var(--ink2); }
 .milestones li { position: relative; padding-top: 13px; border-top: 2px solid var(--fold); margin-top: 6px; line-height: 1.2; }

@@ -16,7 +16,13 @@ module Evrel
       }.freeze
       WORDS = { firmware: 'firmware', loader: 'loader', kernel: 'kernel', root: 'root', login: 'log-in' }.freeze
       # What a start does not come back from. The last line of it tells why.
-      DEAD = /Kernel panic - not syncing: ?(.*)|error: ([^\n]*?)\.?\s*\n(?:[^\n]*\n)*\s*Press any key to continue/
+      DEAD = /Kernel panic - not syncing: ?(.*)/
+      # What GRUB says and goes on after some seconds, or a key: with the kernel, or with nothing.
+      HELD = /error: ([^\n]*?)\.?\s*\n(?:[^\n]*\n)*\s*Press any key to continue/
+      HOLDS = 30 # seconds from the key on, until it is seen to have come to nothing
+      RUNS = /Linux version \d|EFI stub: Loaded/
+      # An encrypted volume is opened by somebody: the prompt is the last thing that was said.
+      PASSPHRASE = /(?:unlock disk|passphrase for)[^\n]*: *\z/i
       NOTHING = Regexp.union('BdsDxe: No bootable option', 'No bootable device', 'Boot failed: not a bootable disk', 'FATAL: INT18',
                              'Operating System not found', 'UEFI Interactive Shell')
       RESCUE = /\(initramfs\)|grub rescue>|grub>\s*\z|emergency mode|rescue shell|Give root password for maintenance/
@@ -37,9 +43,19 @@ module Evrel
       def look(text, seconds)
         pass(text, seconds)
         return :loop if BEGINS.values.any? { |sign| text.scan(sign).size >= LOOPS }
+        return :dead if held(text, seconds) && seconds - @held > HOLDS
 
         { dead: DEAD, nothing: NOTHING, rescue: RESCUE }.find { |_, sign| text.match?(sign) }&.first
       end
+
+      # @return [Boolean] whether GRUB waits for a key, or has come to nothing after one
+      def held(text, seconds)
+        @held = text.match?(HELD) && !text.match?(RUNS) ? @held || seconds : nil
+        !@held.nil?
+      end
+
+      # @return [Boolean] whether somebody has to open an encrypted volume
+      def passphrase?(text) = text.match?(PASSPHRASE)
 
       # @return [Symbol, nil] the last milestone
       def last = MILESTONES.keys.reverse.find { |name| @reached[name] }

@@ -99,6 +99,9 @@ module Evrel
         most if most && grown[most].positive?
       end
 
+      # @return [Integer] bytes that its disks have given and taken so far
+      def disk_bytes = monitor.disk_bytes
+
       # @return [String] what the emulator itself complained of
       def log = ::File.exist?(file('log')) ? ::File.read(file('log'), 2000).to_s.strip : ''
 
@@ -138,7 +141,8 @@ module Evrel
       end
 
       def arguments
-        ['-machine', "q35,accel=tcg#{',smm=on' if @secure_boot}", '-cpu', 'max', '-m', @memory.to_s, '-smp', PROCESSORS.to_s, '-nodefaults',
+        machine = "q35,accel=#{Kvm.works? ? 'kvm' : 'tcg'}#{',smm=on' if @secure_boot}"
+        ['-machine', machine, '-cpu', 'max', '-m', @memory.to_s, '-smp', PROCESSORS.to_s, '-nodefaults',
          '-vga', 'std', *flash, *disks, '-nic', 'none', '-display', 'none',
          '-chardev', "socket,id=line,path=#{file('line')},server=on,wait=off,logfile=#{file('serial')}", '-serial', 'chardev:line',
          '-chardev', "file,id=firmware,path=#{file('firmware')}", '-device', 'isa-debugcon,iobase=0x402,chardev=firmware',

@@ -5,9 +5,9 @@ module Evrel
     # How a trial start ended, and what that means in one sentence.
     class Ending
       # How Trial ends it → the outcome that is told.
-      OUTCOMES = { dead: :stuck, nothing: :stuck, time_limit: :stuck, refused: :stuck }.freeze
+      OUTCOMES = { dead: :stuck, nothing: :stuck, no_progress: :stuck, refused: :stuck }.freeze
 
-      # @param how [Symbol] :reached, :stopped, :ended, :time_limit, :refused, or as Course#look gives it
+      # @param how [Symbol] :reached, :stopped, :ended, :no_progress, :slow, :passphrase, :refused, or as Course#look gives it
       # @param course [Course]
       # @param awaited [String] what was waited for
       # @param seconds [Float] since the start
@@ -39,10 +39,17 @@ module Evrel
       def where = @course.word
 
       # @return [String]
-      def too_late = format('Stuck at %<where>s: “%<what>s” did not appear within %<limit>d s', where:, what: @awaited, limit: @seconds)
+      def no_progress
+        format('Stuck at %<where>s: nothing moved any more, and “%<what>s” did not appear within %<limit>d s',
+               where:, what: @awaited, limit: @seconds)
+      end
+
+      # @return [String]
+      def slow = format('Slow: still coming on after %<seconds>d s, at %<where>s', seconds: @seconds, where:)
 
       WORDS = {
-        time_limit: :too_late.to_proc,
+        no_progress: :no_progress.to_proc, slow: :slow.to_proc,
+        passphrase: ->(_) { 'It waits for the passphrase of an encrypted volume: nobody typed it' },
         loop: ->(ending) { "It starts again and again; it never came further than #{ending.where}" },
         rescue: ->(ending) { "It ended in a rescue shell, at #{ending.where}" },
         refused: ->(_) { 'The log-in was refused' },
@@ -58,7 +65,7 @@ module Evrel
         format('“%<command>s” gave “%<expect>s” after %<seconds>.1f s', command: proof.command, expect: proof.expect, seconds: @seconds)
       end
 
-      def last_words(text) = text.match(Course::DEAD).to_a.drop(1).compact.first.to_s.strip
+      def last_words(text) = (text.match(Course::DEAD) || text.match(Course::HELD)).to_a.drop(1).compact.first.to_s.strip
 
       def nothing(text)
         text.match?(Course::DENIED) ? 'The firmware refused the loader: secure boot' : 'The firmware found nothing to start'

@@ -22,17 +22,28 @@ module Evrel
       # @return [Boolean]
       def press(keys) = keys.any? && command('send-key', keys: keys.map { |key| { type: 'qcode', data: key } })
 
+      # @return [Integer] bytes that all disks have given and taken; 0 where it does not answer
+      def disk_bytes
+        asked('query-blockstats') do |reply|
+          reply['return'].to_a.sum { |one| one.fetch('stats', {}).values_at('rd_bytes', 'wr_bytes').sum(&:to_i) }
+        end || 0
+      end
+
       private
 
       # A picture is welcome, and so is a key, but the outcome does not hang on them.
-      def command(name, **arguments)
+      def command(name, **arguments) = asked(name, **arguments) { |reply| !reply.key?('error') } || false
+
+      # @yieldparam reply [Hash]
+      # @return [Object, nil] what the block makes of it; nil where there is none
+      def asked(name, **arguments)
         UNIXSocket.open(@path) do |socket|
           answer(socket) # the greeting
           call(socket, 'qmp_capabilities')
-          !call(socket, name, **arguments).key?('error')
+          yield call(socket, name, **arguments)
         end
       rescue SystemCallError, IOError, JSON::ParserError, Timeout::Error
-        false
+        nil
       end
 
       def call(socket, name, **arguments)

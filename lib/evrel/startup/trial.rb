@@ -7,24 +7,30 @@ module Evrel
     # Starts an image or a disk in the emulator, on a throw-away overlay: the
     # disk itself is opened read-only. Ends by itself: when the awaited text
     # appears, when it is seen that it will come no further, when the emulator
-    # ends, at the time limit, or when the caller stops it.
+    # ends, or when the caller stops it. A slow machine is given time: what counts
+    # is how long nothing has moved, no new text and no access to a disk.
     class Trial
       PROMPT = Course::MILESTONES[:login]
       LINES = 12
       MOST_TEXT = 64 * KIB # of the serial line that is kept
       EVERY = 0.25         # seconds between two looks at the serial line
       PICTURE = 2.0        # and between two pictures
+      MOVES = 2.0          # and between two looks at what its disks did
+      KEYS = 3             # pressed where the loader asks for one
+      LONGEST = 3600       # seconds, however it comes on
 
-      # outcome: :reached, :stuck (at the time limit, or seen before), :loop, :rescue, :ended, :stopped or :unavailable;
-      # seconds until then; lines: the last of the serial line; text: all that is kept of it; picture: path of a PNG, or nil;
+      # outcome: :reached, :stuck (nothing moved for as long as the limit says, or it was seen before), :slow (it came on all
+      # the time), :passphrase (it waits for one), :loop, :rescue, :ended, :stopped or :unavailable; seconds until then;
+      # lines: the last of the serial line; text: all that is kept of it; picture: path of a PNG, or nil;
       # milestones as in Course; answer: what the command of the proof gave; from: place among all disks of the one that the system
       # runs from, loader: of the one that the firmware took its loader from; message: what it means.
       Result = Struct.new(:outcome, :seconds, :lines, :text, :picture, :milestones, :answer, :from, :loader, :message,
                           keyword_init: true) do
         def started? = outcome == :reached
       end
-      # What is seen while it runs; pictured: whether there is a picture, and a new one.
-      Look = Struct.new(:seconds, :lines, :text, :milestones, :pictured, keyword_init: true)
+      # What is seen while it runs; pictured: whether there is a picture, and a new one; waits: :passphrase where somebody
+      # has to type one.
+      Look = Struct.new(:seconds, :lines, :text, :milestones, :pictured, :waits, keyword_init: true)
 
       # @return [String, nil] why no trial start is possible on this machine
       def self.missing = Emulator.missing
@@ -33,7 +39,7 @@ module Evrel
       # @param format [String] as the emulator names it: 'raw', 'qcow2', 'vdi' …
       # @param expect [Regexp, String] what on the serial line counts as started
       # @param proof [Proof, nil] what the started system is asked then
-      # @param limit [Numeric] seconds
+      # @param limit [Numeric] seconds in which nothing moves
       # @param controller [Symbol] of Emulator::CONTROLLERS, as the computer has it
       # @param sector [Integer] bytes that the emulated drive counts in
       # @param beside [Hash] "before" and "after": Emulator::Drives that the firmware tries before this one, and after it
@@ -45,6 +51,7 @@ module Evrel
         @expect = expect
         @proof = proof
         @limit = limit
+        @keys = 0
         @course = Course.new
       end
 
@@ -90,14 +97,42 @@ module Evrel
         loop do
           @text = @emulator.said
           ending = @course.look(@emulator.firmware_said + text, elapsed)
-          how = reached || ending || (:ended if @emulator.ended?) || (:time_limit if elapsed > @limit)
+          how = reached || ending || (:ended if @emulator.ended?) || too_long
           return how if how
 
+          press_on
           pictured = take_picture
           return :stopped if block_given? && yield(seen(pictured), @emulator) == :stop
 
           sleep EVERY
         end
+      end
+
+      # @return [Symbol, nil]
+      def too_long
+        moved
+        return @course.passphrase?(text) ? :passphrase : :no_progress if elapsed - @moved_at > @limit
+
+        :slow if elapsed > LONGEST
+      end
+
+      # New text, or bytes that its disks gave or took.
+      def moved
+        return @moved_at ||= 0.0 if @looked_at && elapsed - @looked_at < MOVES
+
+        @looked_at = elapsed
+        sign = [text.bytesize, @emulator.disk_bytes]
+        @moved_at = elapsed unless sign == @sign
+        @sign = sign
+      end
+
+      # The loader has said what it lacks, and goes on when a key is pressed.
+      def press_on
+        return unless @keys < KEYS && @course.held(text, elapsed) && (@pressed_at.nil? || elapsed - @pressed_at > MOVES)
+
+        @keys += 1
+        @pressed_at = elapsed
+        @emulator.press(['ret'])
       end
 
       # @return [Symbol, nil]
@@ -119,7 +154,10 @@ module Evrel
         @pictured = @emulator.picture(@picture) || @pictured
       end
 
-      def seen(pictured) = Look.new(seconds: elapsed, lines: last_lines, text: tail, milestones: @course.to_a, pictured:)
+      def seen(pictured)
+        waits = :passphrase if @course.passphrase?(text)
+        Look.new(seconds: elapsed, lines: last_lines, text: tail, milestones: @course.to_a, pictured:, waits:)
+      end
 
       def awaited
         return @proof.expect if @proof && @awaited
