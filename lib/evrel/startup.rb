@@ -9,7 +9,7 @@ module Evrel
     # @raise [Damaged] where the description of the computer is not as it should be
     def self.chain(disk, computer = {})
       computer = Computer.from(computer) unless computer.is_a?(Computer)
-      Walk.new(disk, computer).run do |walk|
+      Walk.new(disk, computer.for_disk(disk)).run do |walk|
         choice = chosen(walk)
         SystemSteps.new(walk, choice).take if choice.is_a?(Choice)
       end

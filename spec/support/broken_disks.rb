@@ -119,7 +119,7 @@ module BrokenDisks
   end
 
   # --- its configuration
-  broken('the configuration beside the loader is missing', :uefi, 'configuration', :no, /no configuration/, starts: false) do |path|
+  broken('the configuration beside the loader is missing', :uefi, 'configuration', :no, /no configuration/, mend: 'file', starts: false) do |path|
     in_esp(path) { |volume| run('mdel', '-i', volume, '::EFI/BOOT/grub.cfg') }
   end
   broken('the configuration in the system is missing', :uefi, 'entry', :no, /nothing to start/, starts: false) do |path|
@@ -139,27 +139,27 @@ module BrokenDisks
   end
 
   # --- kernel and initial ramdisk
-  broken('the kernel is missing', :uefi, 'kernel', :no, /is missing/, starts: false) { |path| in_root(path, 'rm /boot/vmlinuz') }
+  broken('the kernel is missing', :uefi, 'kernel', :no, /is missing/, mend: 'file', starts: false) { |path| in_root(path, 'rm /boot/vmlinuz') }
   broken('the kernel is missing in the start-up part', :entries, 'kernel', :no, /vmlinuz is missing/,
-         starts: false) do |path|
+         mend: 'file', starts: false) do |path|
     in_esp(path, megabytes: 512) do |volume|
       run('mdel', '-i', volume, '::vmlinuz')
     end
   end
-  broken('the kernel is for another processor', :uefi, 'kernel', :no, /no kernel for this computer/, starts: false) do |path|
+  broken('the kernel is for another processor', :uefi, 'kernel', :no, /no kernel for this computer/, mend: 'file', starts: false) do |path|
     change(path, '/boot/vmlinuz') { |bytes| ("\0" * 0x38) + "ARM\x64" + bytes.byteslice(0x3C..).tr('S', 'T')[0, 2_000_000] }
   end
-  broken('the kernel is empty', :uefi, 'kernel', :no, /no kernel for this computer/, starts: false) do |path|
+  broken('the kernel is empty', :uefi, 'kernel', :no, /no kernel for this computer/, mend: 'file', starts: false) do |path|
     change(path, '/boot/vmlinuz') do
       ''
     end
   end
-  broken('the initial ramdisk is missing', :uefi, 'ramdisk', :no, /is missing/, starts: false) { |path| in_root(path, 'rm /boot/initrd') }
-  broken('the initial ramdisk is damaged', :uefi, 'ramdisk', :no, /is damaged/, starts: false) do |path|
+  broken('the initial ramdisk is missing', :uefi, 'ramdisk', :no, /is missing/, mend: 'file', starts: false) { |path| in_root(path, 'rm /boot/initrd') }
+  broken('the initial ramdisk is damaged', :uefi, 'ramdisk', :no, /is damaged/, mend: 'file', starts: false) do |path|
     change(path, '/boot/initrd') { |bytes| bytes.byteslice(0, 2000) + ('x' * 4000) + bytes.byteslice(6000..) }
   end
   broken('the initial ramdisk is cut off', :bios, 'ramdisk', :no, /is damaged/,
-         starts: false) do |path|
+         mend: 'file', starts: false) do |path|
     change(path, '/boot/initrd') do |bytes|
       bytes.byteslice(0, bytes.bytesize / 8)
     end
@@ -252,7 +252,7 @@ module BrokenDisks
   broken('two partitions are active', :bios, 'active', :ask, /2 partitions are active/, mend: 'active', starts: true) do |path|
     File.binwrite(path, "\x80".b, 446)
   end
-  broken('the configuration on the card is missing', :bios, 'configuration', :no, /no configuration/, starts: false) do |path|
+  broken('the configuration on the card is missing', :bios, 'configuration', :no, /no configuration/, mend: 'file', starts: false) do |path|
     in_root(path, 'rm /boot/grub/grub.cfg')
   end
   broken('the root of the card has another UUID', :bios, 'root', :no, /does not find its root/, mend: 'references', starts: false) do |path|

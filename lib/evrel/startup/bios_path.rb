@@ -10,6 +10,8 @@ module Evrel
       # Bytes of a volume's first sector: code from here on; where the volume lies on the disk.
       RECORD_CODE = 0x5A
       HIDDEN_SECTORS = 0x1C
+      # Logical, encrypted and mirrored volumes as GRUB names them: they are put together by its core.
+      INSIDE = %r{\A(?:lvm|lvmid|cryptouuid|crypto|mduuid|md|ldm)[/\d]}
 
       # @param walk [Walk]
       def initialize(walk)
@@ -112,6 +114,10 @@ module Evrel
       end
 
       def no_prefix(device)
+        if device.to_s.match?(INSIDE)
+          @walk.unknown('configuration', 'What GRUB is told cannot be read',
+                        "It reads its files on (#{device}), which is not read here: use the trial start", 'inside of its core')
+        end
         @walk.broken('prefix', 'GRUB does not find its own files', "It looks on #{device || 'no disk'}, which is not there",
                      'inside of its core', remedy: 'Restore that part from the image')
       end

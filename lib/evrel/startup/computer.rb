@@ -17,6 +17,8 @@ module Evrel
       FIRMWARES = %w[uefi bios].freeze
 
       attr_reader :kind, :entries, :order, :attached, :port
+      # @return [String, nil] what says how it starts, where that is not known of the computer itself
+      attr_reader :read_off
 
       # @param about [Hash] "firmware" ("uefi" or "bios"), "secure_boot", "compatibility" (whether a UEFI firmware starts
       #   by BIOS too), "entries" (hashes with "name", "path", "partition"), "boot_order" (names of entries and of devices),
@@ -33,10 +35,20 @@ module Evrel
         @port = port
         @kind = about['firmware'] || about['kind'] || 'uefi'
         wrong('firmware', 'is “uefi” or “bios”') unless FIRMWARES.include?(@kind)
+        @known = about.key?('firmware') || about.key?('kind')
         @entries = list('entries').map do |one|
           Entry.new(name: one['name'].to_s, path: one['path']&.to_s, partition: one['partition']&.to_s)
         end
         @order = list('boot_order').map(&:to_s)
+      end
+
+      # @param disk [Disk]
+      # @return [Computer] itself, or one that starts as the disk is made for
+      def for_disk(disk)
+        return self if @known
+
+        kind, why = FirmwareKind.of(disk)
+        dup.tap { |one| one.instance_exec { @kind, @read_off = kind, why } } # rubocop:disable Style/ParallelAssignment
       end
 
       def name = @about['name']

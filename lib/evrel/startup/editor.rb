@@ -27,14 +27,20 @@ module Evrel
 
       # @param name [String] absolute path in the volume; folders on the way are made
       # @param bytes [String] contents, in the place of what was there
+      # @param about [Hash] rights, owner and extended attributes, as `about` gives them; where it is empty, those that were
+      #   there stay
       # @raise [Damaged] with what the tool says
-      def put(name, bytes)
+      def put(name, bytes, about: {})
         Tempfile.create('evrel-put', binmode: true) do |file|
           file.write(bytes)
           file.flush
-          put_file(name, file.path)
+          put_file(name, file.path, about)
         end
       end
+
+      # @param name [String] absolute path of a file
+      # @return [Hash] empty for volumes that keep no such thing, or none that another keeps
+      def about(_name) = {}
 
       private
 
@@ -55,7 +61,7 @@ module Evrel
       class Fat < Editor
         private
 
-        def put_file(name, from)
+        def put_file(name, from, _about)
           folders(name).each { |folder| tool('mmd', '-i', @path, '-D', 's', "::#{folder}", quiet: true) }
           tool('mcopy', '-o', '-i', @path, from, "::#{name}")
         end
@@ -63,17 +69,40 @@ module Evrel
 
       # Ext, by debugfs: mode and owner of a file that was there are kept.
       class Ext < Editor
+        # @return [Hash] mode, uid and gid as debugfs takes them, attributes: name → bytes
+        def about(name)
+          found = stat(name) or return {}
+          names = debugfs("ea_list #{quoted(name)}", write: false).scan(/^\s+([a-z]+\.\S+) \(\d+\)/).flatten
+          { **found, attributes: names.to_h { |one| [one, attribute(name, one)] } }
+        end
+
         private
 
-        def put_file(name, from)
-          kept = stat(name)
+        def attribute(name, one)
+          Tempfile.create('evrel-attribute', binmode: true) do |file|
+            debugfs("ea_get -f #{file.path} #{quoted(name)} #{one}", write: false)
+            ::File.binread(file.path)
+          end
+        end
+
+        def put_file(name, from, about)
+          kept = about.empty? ? stat(name) : about.except(:attributes)
           # debugfs makes a second folder of the same name without a word.
           commands = folders(name).reject { |folder| stat(folder) }.map { |folder| "mkdir #{quoted(folder)}" }
-          commands << "rm #{quoted(name)}" if kept
+          commands << "rm #{quoted(name)}" if stat(name)
           commands << "write #{from} #{quoted(name)}"
           commands.concat(kept ? kept.map { |field, value| "sif #{quoted(name)} #{field} #{value}" } : ["sif #{quoted(name)} mode 0100644"])
           debugfs(*commands)
+          about.fetch(:attributes, {}).each { |one, bytes| put_attribute(name, one, bytes) }
           raise Damaged.new("debugfs did not write #{name}", where: name) unless stat(name)
+        end
+
+        def put_attribute(name, one, bytes)
+          Tempfile.create('evrel-attribute', binmode: true) do |file|
+            file.write(bytes)
+            file.flush
+            debugfs("ea_set -f #{file.path} #{quoted(name)} #{one}")
+          end
         end
 
         def stat(name)
@@ -93,7 +122,7 @@ module Evrel
       class Ntfs < Editor
         private
 
-        def put_file(name, from)
+        def put_file(name, from, _about)
           Dir.mktmpdir('evrel-ntfs') do |folder|
             tool('ntfs-3g', @path, folder)
             begin

@@ -35,10 +35,16 @@ module Evrel
       private
 
       def kind
+        return read_off if @computer.read_off
         return bios unless @computer.uefi?
 
         secure = @computer.secure_boot? ? 'secure boot is on' : 'secure boot is off'
         @walk.ok('firmware', 'Firmware starts by UEFI', "It looks for a start-up part on a GPT disk; #{secure}", 'firmware "uefi"')
+      end
+
+      def read_off
+        @walk.ok('firmware', "The disk is made to start by #{@computer.kind.upcase}",
+                 "Nothing is known of its computer; #{@computer.read_off}", 'the disk itself')
       end
 
       def bios

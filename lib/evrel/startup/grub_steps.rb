@@ -41,7 +41,17 @@ module Evrel
         )
       end
 
+      # What it reads itself may be what is not read here.
+      def unread(part, path)
+        kind = @walk.places.volume(part).kind
+        @walk.unknown('configuration', 'What GRUB is told cannot be read',
+                      "It reads #{path} on #{@walk.places.word(part)}, a volume of kind #{kind}: use the trial start",
+                      "partition #{part.number}", part: part.number)
+      end
+
       def configuration(part, path)
+        return unread(part, path) unless @walk.places.volume(part).browsable?
+
         if @walk.places.exist?(
           part, path
         )
@@ -51,7 +61,7 @@ module Evrel
 
         @walk.broken(
           'configuration', 'GRUB has no configuration', "#{path} is not on #{@walk.places.word(part)}", path,
-          part: part.number, remedy: 'Restore that part, or choose another image'
+          part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
         )
       end
 
@@ -66,9 +76,19 @@ module Evrel
           @walk.unknown('entry', "GRUB hands over to #{choice.chained.last}", 'What that starts is not read here: use the trial start',
                         choice.where)
         end
-        @walk.ok('entry', choice.title ? "GRUB picks “#{choice.title}”" : 'GRUB starts without a menu',
-                 "#{choice.where} names #{choice.kernel.last}", choice.where)
+        picks(choice)
         choice
+      end
+
+      # A search that finds nothing holds GRUB up, for some seconds or until a key is pressed.
+      def picks(choice)
+        title = choice.title ? "GRUB picks “#{choice.title}”" : 'GRUB starts without a menu'
+        lost = @config.missing.find(&:spec)
+        return @walk.ok('entry', title, "#{choice.where} names #{choice.kernel.last}", choice.where) unless lost
+
+        @walk.ask('entry', "#{title}, after a message", "It searches for #{lost.what}, which no part of this disk has, and goes on",
+                  lost.where, remedy: 'Write the identity that the part has now into the configuration', mend: 'references',
+                              about: { spec: lost.spec })
       end
 
       # The kernel is on no part of this disk: what was searched for in vain says why.

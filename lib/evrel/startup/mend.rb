@@ -10,7 +10,7 @@ module Evrel
         'boot-signature' => :BootSignature, 'boot-code' => :BootCode, 'core' => :Core, 'active' => :Active, 'boot-record' => :BootRecord,
         'hidden-sectors' => :HiddenSectors, 'gpt' => :GptCopies, 'startup-type' => :StartupType, 'partition-guid' => :PartitionGuid,
         'fallback' => :Fallback, 'references' => :References, 'identities' => :Identities, 'add-modules' => :AddModules,
-        'drivers' => :Drivers, 'store' => :StoreDevice
+        'drivers' => :Drivers, 'store' => :StoreDevice, 'file' => :FromImage, 'mount-line' => :MountLine
       }.freeze
 
       # What a mend works with: the disk, what the step says about it, the image that the disk was written from (or nil).
@@ -25,6 +25,8 @@ module Evrel
         # @return [Table::Partition]
         # @raise [NotFound]
         def part(number = about[:number])
+          raise Refused.new('it is not said which partition is meant', where: 'mend', hint: 'name it by its number') unless number
+
           table.partitions.find do |one|
             one.number == number
           end or raise NotFound.new("there is no partition #{number}", where: "partition #{number}")

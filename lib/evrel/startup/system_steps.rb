@@ -4,7 +4,7 @@ module Evrel
   module Startup
     # From the kernel to the system that it runs.
     class SystemSteps
-      INITS = %w[/sbin/init /etc/init /bin/init /bin/sh].freeze
+      INITS = %w[/sbin/init /etc/init /bin/init].freeze
       # Bytes that a system needs free to start and write its logs.
       LEAST_FREE = 64 * MIB
       IDENTITY = '/etc/machine-id'
@@ -23,10 +23,10 @@ module Evrel
         root
         return unless @root
 
-        init
-        HardwareSteps.new(@walk, @volume, @kernel.version, @ramdisk).take
-        Mounts.new(@walk, @volume).take
-        clean
+        mounts = Mounts.new(@walk, @volume)
+        inside(mounts) if @volume.browsable?
+        mounts.take
+        CleanSteps.new(@walk).take
         room
         identity
       end
@@ -39,14 +39,14 @@ module Evrel
         unless @kernel.fine?
           @walk.broken(
             'kernel', "#{plain(path)} is no kernel for this computer", "It is #{@kernel.kind}", path,
-            part: part.number, remedy: 'Restore that part from the image'
+            part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
           )
         end
         @walk.ok('kernel', 'The kernel is there', "#{plain(path)}, #{@kernel.kind}", path, part: part.number)
       rescue NotFound
         @walk.broken(
-          'kernel', "#{plain(path)} is missing", "#{@choice.where} names it", path,
-          part: part.number, remedy: 'Restore that part from the image'
+          'kernel', "#{plain(path)} is missing", "#{@choice.where} names it#{installed(part, path)}", path,
+          part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
         )
       rescue Damaged => e
         @walk.broken('kernel', "#{plain(path)} cannot be read", e.message, e.where, part: part.number)
@@ -78,8 +78,8 @@ module Evrel
         Ramdisk.read(@places.volume(part), path)
       rescue NotFound
         @walk.broken(
-          'ramdisk', "#{plain(path)} is missing", "#{@choice.where} names it", path,
-          part: part.number, remedy: 'Restore that part from the image'
+          'ramdisk', "#{plain(path)} is missing", "#{@choice.where} names it#{installed(part, path)}", path,
+          part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
         )
       rescue Unsupported => e
         @walk.ask('ramdisk', 'The initial ramdisk is not read here', e.message.capitalize, path, part: part.number)
@@ -87,68 +87,58 @@ module Evrel
       rescue Damaged => e
         @walk.broken(
           'ramdisk', "#{plain(path)} is damaged", e.message.capitalize, path,
-          part: part.number, remedy: 'Restore that part from the image'
+          part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
         )
+      end
+
+      # What else of its kind lies beside it: somebody may start that by hand.
+      def installed(part, path)
+        volume = @places.volume(part)
+        stem = ::File.basename(path)[/\A[a-z]+/]
+        others = volume.entries(::File.dirname(path)).select { |one| one.file? && stem && one.name.start_with?(stem) }.map(&:name)
+        others.empty? ? '' : "; beside it: #{others.first(5).join(', ')}"
+      rescue NotFound, BadPlace
+        ''
       end
 
       def root
         @root, @volume = RootSteps.new(@walk, @choice, ramdisk: !@choice.initrds.empty? || inside?).take
       end
 
-      def init
-        return unless @volume.browsable?
+      # What is looked for in the files of the system itself.
+      def inside(mounts)
+        usr = mounts.part_at('/usr')&.then { |part| @places.volume(part) }
+        return apart(usr) if usr && !usr.browsable?
 
+        files = SystemFiles.new(@volume, usr)
+        init(files)
+        ModuleSteps.new(@walk, @choice, @kernel.version, @ramdisk).take(files, mounts)
+        HardwareSteps.new(@walk, files, @kernel.version, @ramdisk).take
+      end
+
+      def apart(usr)
+        @walk.ask('init', 'Its programs lie on a part that is not read here', "/usr is a #{usr.kind} volume: use the trial start", Mounts::PATH)
+      end
+
+      def init(files)
         wanted = @choice.init
-        paths = wanted ? [wanted] : INITS
-        return if paths.any? { |path| @volume.exist?(path) }
+        path = (wanted ? [wanted] : INITS).find { |one| files.exist?(one) }
+        no_init(wanted) unless path
+        problem = Program.new(files, path).problem
+        return @walk.ok('init', 'Its first program can run', "#{path}, and all that it asks for", path, part: @root.number) unless problem
 
+        remedy = 'Put it back from the image'
+        @walk.broken('init', 'Its first program cannot run', problem.text, path, part: @root.number, remedy:, mend: 'file',
+                                                                                 about: { number: @root.number, any_of: problem.paths })
+      end
+
+      def no_init(wanted)
         @walk.broken(
           'init', 'The root holds no init',
-          wanted ? "#{wanted} is not there" : 'None of /sbin/init, /etc/init, /bin/init and /bin/sh is there',
+          wanted ? "#{wanted} is not there" : 'None of /sbin/init, /etc/init and /bin/init is there',
           "partition #{@root.number}",
           part: @root.number, remedy: 'Choose another image'
         )
-      end
-
-      def clean
-        asleep
-        states = @walk.table.partitions.to_h { |part| [part, state(@places.volume(part))] }
-        unclean = states.select { |_, state| state == false }.keys
-        return clean_as_far_as_known(states) if unclean.empty?
-
-        @walk.ask('clean', 'A file system was not unmounted in order', "#{unclean.map do |part|
-          @places.word(part)
-        end.join(', ')}: it is checked at the start, which takes longer",
-                  'its superblock', part: unclean.first.number)
-      end
-
-      # Of what is not read here nothing is known.
-      def clean_as_far_as_known(states)
-        unknown = states.select { |part, state| state.nil? && @places.volume(part).kind != 'unknown' }.keys
-        return @walk.ok('clean', 'All file systems are clean', 'Each was unmounted in order', 'their superblocks') if unknown.empty?
-
-        @walk.ok('clean', 'Clean, as far as is known', "Not known of #{unknown.map do |part|
-          "#{@places.word(part)} (#{@places.volume(part).kind})"
-        end.join(', ')}", 'their superblocks')
-      end
-
-      def state(volume)
-        volume.clean?
-      rescue BadPlace
-        nil
-      end
-
-      def asleep
-        part = @walk.table.partitions.find { |one| sleeps?(@places.volume(one)) } or return
-        @walk.ask('asleep', 'A system sleeps on it',
-                  "#{@places.word(part)}: it wakes into what it had in memory, if that still fits the hardware",
-                  "partition #{part.number}", part: part.number)
-      end
-
-      def sleeps?(volume)
-        volume.hibernated?
-      rescue BadPlace
-        false
       end
 
       def room

@@ -1,0 +1,29 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Startup
+    # By which kind of firmware a disk is made to be started, where nothing is
+    # known of its computer.
+    module FirmwareKind
+      module_function
+
+      # @param disk [Disk]
+      # @return [(String, String)] "uefi" or "bios", and what says so
+      def of(disk)
+        table = Table.read(disk)
+        code = disk.read(0, BiosPath::CODE)
+        return ['bios', 'the first sector holds GRUB, and no part is a start-up part'] if GrubCore.boots?(code) && startup(table).nil?
+        return ['uefi', "partition #{startup(table).number} is a start-up part"] if startup(table)
+        return ['bios', 'the first sector holds code, and a partition is active'] if active?(table) && !code.delete("\0").empty?
+
+        ['uefi', 'nothing on the disk says how it is started: this is the usual way']
+      rescue BadPlace
+        ['uefi', 'its table cannot be read']
+      end
+
+      def startup(table) = table&.partitions&.find { |part| [UefiPath::ESP, '0xef'].include?(part.type) }
+      def active?(table) = table&.kind == 'mbr' && table.partitions.any?(&:active?)
+      private_class_method :startup, :active?
+    end
+  end
+end
