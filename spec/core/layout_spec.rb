@@ -46,8 +46,9 @@ RSpec.describe Evrel::Layout do
     table = image.table
     at = Disks::MIB
     made = parts.each_with_index.map do |(kind, role, size, used, limits), index|
+      volume = { 'kind' => kind, 'used_bytes' => used * Disks::MIB, 'label' => "#{kind} #{index + 1}" }
       described_class::Part.new(number: index + 1, name: '', role:, type: '0x83', guid: '', attributes: 0, start: at, size: size * Disks::MIB,
-                                volume: { 'kind' => kind, 'used_bytes' => used * Disks::MIB, 'label' => "#{kind} #{index + 1}" }, logical: false,
+                                volume:, logical: false,
                                 limits: limits || Evrel::Volume::Limits.fixed(size * Disks::MIB, "#{kind} keeps its size"))
                            .tap { at += size * Disks::MIB }
     end

@@ -37,7 +37,8 @@ RSpec.describe Evrel::Safety do
   it 'asks of a drive whose system may be one that cannot be read, but not where it is known whose it is' do
     verdict = judge(volumes: unread)
     expect(verdict).to have_attributes(state: :ask, decisions: include('owner'))
-    expect(verdict.facts.find { |fact| fact.id == 'owner' }).to have_attributes(title: 'May hold a system that cannot be read', detail: /quay is btrfs/)
+    expect(verdict.facts.find { |fact| fact.id == 'owner' })
+      .to have_attributes(title: 'May hold a system that cannot be read', detail: /quay is btrfs/)
     expect(judge(volumes: unread, owner: 'TKT-03').facts.map(&:id)).not_to include('owner')
   end
 

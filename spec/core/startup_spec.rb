@@ -8,7 +8,8 @@ RSpec.describe Evrel::Startup do
 
   it 'walks the whole chain of a good disk, with evidence for each step' do
     expect(states).to eq('firmware' => :ok, 'table' => :ok, 'startup-part' => :ok, 'loader' => :ok, 'entry' => :ok, 'kernel' => :ok,
-                         'ramdisk' => :ok, 'root' => :ok, 'init' => :ok, 'mounts' => :ok, 'clean' => :ok, 'room' => :ok)
+                         'ramdisk' => :ok, 'root' => :ok, 'init' => :ok, 'modules' => :ok, 'mounts' => :ok, 'clean' => :ok,
+                         'room' => :ok)
     expect(chain.map(&:title)).to include('Runs EFI/BOOT/BOOTX64.EFI', 'The loader picks “Quay”')
     expect(chain).to all(have_attributes(evidence: be_a(String)))
   end

@@ -1,0 +1,157 @@
+# frozen_string_literal: true
+
+require 'io/wait'
+require 'json'
+require 'socket'
+require 'tmpdir'
+
+module RealSystems
+  # A machine of its own in the emulator, driven over its serial line or its
+  # keyboard. It knows nothing of what is tested.
+  class Guest
+    QEMU = %w[qemu-system-x86_64 -machine q35,accel=tcg -cpu max -smp 2 -nodefaults -nic none -display none -no-reboot].freeze
+    OVMF = '/usr/share/OVMF'
+    # A start does not come back from these; nor where nothing is said for so long.
+    DEAD = /Kernel panic|\(initramfs\) *\z|grub rescue>|grub> *\z|emergency mode|No bootable device|BdsDxe: No bootable option/
+    QUIET = 420 # seconds
+    KEYS = { ' ' => 'spc', '-' => 'minus', '/' => 'slash', '.' => 'dot', ';' => 'semicolon', "\n" => 'ret', '>' => %w[shift dot],
+             '&' => %w[shift 7] }.freeze
+
+    # Installs a system: see workshop.sh.
+    def self.install(workshop, disk, recipe, patience:)
+      drives = ["#{workshop[:root]},snapshot=on", "#{disk},cache=unsafe", "#{recipe},readonly=on"]
+      said = new(['-m', '1536', '-kernel', workshop[:kernel], '-initrd', workshop[:initrd],
+                  '-append', 'root=/dev/vda ro console=ttyS0 init=/usr/local/sbin/workshop',
+                  *drives.flat_map { |drive| ['-drive', "if=virtio,format=raw,file=#{drive}"] }])
+             .watch(patience) { |guest| guest.said.match?(/WORKSHOP: \w+/) }
+      raise "the workshop could not install it:\n#{said.lines.last(30).join}" unless said.include?('WORKSHOP: DONE')
+    end
+
+    # Starts a disk, logs in, and asks for what every whole system has.
+    # @raise [RuntimeError] with the last lines, where something is not as it was installed
+    # @return [String] what it said
+    def self.judge(disk, firmware:, passphrase: nil, serial: true, password: PASSWORD, patience: 1800, **)
+      guest = new(['-m', '1024', '-vga', 'std', '-drive', "if=none,id=d,format=raw,snapshot=on,file=#{disk}", '-device', 'ide-hd,drive=d'],
+                  uefi: firmware == :uefi)
+      said = guest.watch(patience) { serial ? guest.log_in(password, passphrase) || guest.dead? : guest.log_in_blindly(password) }
+      wrong = said.scan(/^\S+: FAILED$/)
+      raise "the system is not as it was installed: #{said.lines.last(25).join}" unless said.include?('ALL-ASKED') && wrong.empty?
+
+      said
+    end
+
+    attr_reader :said
+
+    def initialize(arguments, uefi: false)
+      @folder = Dir.mktmpdir('guest')
+      @said = +''
+      @step = 0
+      flash = uefi ? variables : []
+      @pid = spawn('setpriv', '--pdeathsig', 'KILL', *QEMU, *arguments, *flash,
+                   '-chardev', "socket,id=line,path=#{@folder}/line,server=on,wait=off", '-serial', 'chardev:line',
+                   '-qmp', "unix:#{@folder}/control,server=on,wait=off", in: :close, %i[out err] => "#{@folder}/log")
+    end
+
+    # Reads until the block says that it is over, the machine ends, or time is up.
+    # @return [String] all that was said
+    def watch(patience)
+      line = connected
+      deadline = now + patience
+      while now < deadline && !Process.wait(@pid, Process::WNOHANG)
+        @said << line.readpartial(65_536).scrub('') if line.wait_readable(0.3)
+        @line = line
+        break if yield(self)
+      end
+      @said.delete("\r\e")
+    rescue EOFError, SystemCallError
+      @said.delete("\r\e")
+    ensure
+      finish
+    end
+
+    # @return [Boolean]
+    def dead?
+      @heard = [@said.bytesize, now] unless @heard&.first == @said.bytesize
+      tail.match?(DEAD) || now - @heard.last > QUIET
+    end
+
+    # @return [Boolean] whether all was asked
+    def log_in(password, passphrase)
+      talk = [[/unlock disk[^\n]*: *\z/i, passphrase], [/login: *\z/, 'root'], [/Password: *\z/, password],
+              [/\# *\z/, 'sh /srv/questions']]
+      talk.drop(@step).each do |sign, answer|
+        next @step += 1 if answer.nil?
+        return false unless tail.match?(sign)
+
+        type(answer)
+      end
+      tail.include?('ALL-ASKED')
+    end
+
+    # Without a serial line nobody knows when it is ready: it is asked again and again, by its keyboard.
+    def log_in_blindly(password)
+      return true if @said.include?('ALL-ASKED')
+      return false if @asked && now - @asked < 45
+
+      @asked ||= now - 1 # not at once
+      press("root\n")
+      sleep 3
+      press("#{password}\n")
+      sleep 5
+      press("sh /srv/questions > /dev/ttyS0\n")
+      @asked = now
+      false
+    end
+
+    private
+
+    def tail = @said.byteslice((@from || 0)..).to_s.scrub('').gsub(/\e\[[0-9;?]*[A-Za-z]/, '').delete("\r")
+
+    def type(text)
+      @from = @said.bytesize
+      @step += 1
+      @line.write("#{text}\n")
+    end
+
+    def press(text)
+      control = UNIXSocket.new("#{@folder}/control")
+      control.puts('{"execute":"qmp_capabilities"}')
+      text.each_char do |char|
+        keys = Array(KEYS[char] || (char.match?(/[A-Z]/) ? ['shift', char.downcase] : char))
+        control.puts(JSON.generate(execute: 'send-key', arguments: { keys: keys.map { |key| { type: 'qcode', data: key } } }))
+        sleep 0.2
+      end
+    ensure
+      control&.close
+    end
+
+    def connected
+      deadline = now + 10
+      begin
+        UNIXSocket.new("#{@folder}/line")
+      rescue SystemCallError
+        raise "the emulator does not begin: #{File.read("#{@folder}/log")}" if now > deadline
+
+        sleep 0.1
+        retry
+      end
+    end
+
+    def variables
+      FileUtils.cp("#{OVMF}/OVMF_VARS_4M.fd", "#{@folder}/vars.fd")
+      ["unit=0,readonly=on,file=#{OVMF}/OVMF_CODE_4M.fd", "unit=1,file=#{@folder}/vars.fd"]
+        .flat_map { |one| ['-drive', "if=pflash,format=raw,#{one}"] }
+    end
+
+    def finish
+      Process.kill(:KILL, @pid)
+      Process.wait(@pid)
+    rescue Errno::ESRCH, Errno::ECHILD
+      nil
+    ensure
+      FileUtils.rm_rf(@folder)
+    end
+
+    def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+  end
+end
