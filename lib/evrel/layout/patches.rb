@@ -56,7 +56,7 @@ module Evrel
 
       def ntfs(volume)
         sector = volume.boot.sector_size.to_i
-        volume.boot_copies.filter_map { |at| hidden(at, sector) if at + 512 <= @disk.size && @disk.read(at + 3, 4) == 'NTFS' }
+        volume.boot_copies.filter_map { |at| hidden(at, sector) }
       end
 
       # Logical partitions may count from their own record: such a number stays right.

@@ -50,8 +50,13 @@ module Evrel
       # @return [String, nil] the serial number
       def uuid = boot.serial.zero? ? nil : format('%016X', boot.serial)
 
-      # @return [Array<Integer>] bytes at which its boot sector and the copy of that lie: the volume's last sector
-      def boot_copies = [0, boot.sector_count * boot.sector_size.to_i]
+      # @return [Array<Integer>] bytes at which its boot sector and copies of that lie: behind the sectors that it counts,
+      #   and in the last sector of its partition, where a volume that was resized has it
+      def boot_copies
+        sector = boot.sector_size.to_i
+        behind = [boot.sector_count * sector, (@disk.size / sector * sector) - sector].uniq
+        [0, *behind.select { |at| at.between?(sector, @disk.size - sector) && @disk.read(at + 3, 8) == NtfsBootSector::SIGNATURE }]
+      end
 
       def label
         found = @mft.resident(@mft.record(VOLUME_RECORD), NtfsAttribute::VOLUME_NAME)

@@ -35,13 +35,9 @@ module Evrel
       end
 
       def wrong_boot
-        at = @volume.boot_copies.last
-        return if at + 512 > @disk.size
-
+        at = @volume.boot_copies[1] or return
         head = @disk.read(0, 512)
         copy = @disk.read(at, 512)
-        return unless copy.byteslice(3, 8) == NtfsBootSector::SIGNATURE
-
         'the copy of its boot sector says otherwise' if GEOMETRY.any? { |from, size| head[from, size] != copy[from, size] }
       end
 
