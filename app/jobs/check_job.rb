@@ -21,10 +21,14 @@ CheckJob = Struct.new(:image_id) do
   rescue Evrel::Stopped
     pause(@image.check_result)
   rescue Evrel::Damaged, Evrel::Mismatch => e
+    return if @image.put_back_if_ending
+
     keep('damaged', { 'error' => e.message, 'damaged' => 0, 'places' => [], 'files' => [], 'notes' => [], 'hit' => [] })
   rescue *Workplace::LOST
     raise
   rescue StandardError => e
+    return if @image.put_back_if_ending
+
     # Not read is not damaged: the shelf may have been pulled.
     @image.shelf.note_reachable(false) if e.is_a?(Evrel::Unreadable)
     @image.update!(state: 'unchecked', check_result: nil, check_progress: nil)

@@ -13,6 +13,8 @@ DriveTaskJob = Struct.new(:task_id) do
   private
 
   def work
+    # One that runs already was begun by a process that lost the database.
+    @task.params = @task.params.to_h.merge('again' => true) if @task.state == 'running'
     @task.update!(state: 'running')
     result = DriveWork.const_get(@task.kind.capitalize).new(@task).run { |progress| tell(progress) }
     close('done', result:)
@@ -21,6 +23,8 @@ DriveTaskJob = Struct.new(:task_id) do
 
     close('stopped', error: e.message)
   rescue Evrel::Error, SystemCallError => e
+    return if !@task.unsafe && @task.put_back_if_ending
+
     close('failed', error: [e.message, (e.hint if e.is_a?(Evrel::Error))].compact.join('; '))
   rescue *Workplace::LOST
     raise

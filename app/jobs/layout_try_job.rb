@@ -27,6 +27,8 @@ LayoutTryJob = Struct.new(:try_id) do
   rescue *Workplace::LOST
     raise
   rescue StandardError => e
+    return if @try.put_back_if_ending
+
     close('failed', error: [e.message, e.try(:hint)].compact.join('; '))
     raise unless e.is_a?(Evrel::Error) || e.is_a?(SystemCallError)
   end

@@ -23,6 +23,8 @@ LookJob = Struct.new(:shelf_id) do
 
     @shelf.update!(look_state: 'idle', look_stop: false, look_error: 'Stopped before the end')
   rescue Evrel::Error => e
+    return if @shelf.put_back_if_ending
+
     @shelf.note_reachable(false) if e.is_a?(Evrel::Unreadable)
     @shelf.update!(look_state: 'failed', look_stop: false, look_error: [e.message, e.hint].compact.join('; '))
     Event.add('shelf_looked', "Shelf #{@shelf.name} could not be looked through: #{e.message}")

@@ -24,6 +24,8 @@ TrialJob = Struct.new(:trial_id) do
   rescue *Workplace::LOST
     raise
   rescue StandardError => e
+    return if @trial.put_back_if_ending
+
     @trial.update!(state: 'done', outcome: 'failed', message: e.message)
     Event.add('trial_done', e.message, docket: @trial.docket)
     raise unless e.is_a?(Evrel::Error)

@@ -18,9 +18,13 @@ WriteJob = Struct.new(:write_id) do
 
     close(@write.reload.pause_asked ? 'paused' : 'stopped', e)
   rescue Evrel::Restore::Trouble => e
+    return if @write.put_back_if_ending
+
     @write.update!(trouble: WriteTrouble.new(@write, e).to_h)
     close('failed', e)
   rescue Evrel::Error, SystemCallError => e
+    return if @write.put_back_if_ending
+
     close('failed', e)
     break_seal(e)
   rescue *Workplace::LOST

@@ -21,6 +21,13 @@ module Worked
     true
   end
 
+  # Of work that broke off with an error. A stop ends the helpers of a process with it, maybe a moment before it is told
+  # itself: what they leave behind is no finding.
+  # @return [Boolean] whether it was put back
+  def put_back_if_ending
+    Workplace.ending_soon? && put_back
+  end
+
   # @return [ActiveRecord::Relation] its jobs, whatever became of them
   def jobs = Delayed::Job.where('handler LIKE ?', "%#{job.class.name}%_id: #{id}\n%")
 end

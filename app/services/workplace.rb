@@ -18,6 +18,14 @@ module Workplace
     # @return [Boolean] whether this process was asked to end: its work stops at the next safe point and is put back
     def ending? = worker&.stop? || false
 
+    # @return [Boolean] the same, with a moment for a signal that is on its way
+    def ending_soon?
+      return false unless worker
+
+      sleep 0.3 unless ending?
+      ending?
+    end
+
     # @return [String] this process, and no other one before or after it
     def name = "#{host} #{Process.pid} #{started(Process.pid)}"
 

@@ -57,6 +57,8 @@ module Evrel
       misuse("evrel #{command}: #{e.message}\n#{USAGE}")
     rescue Error => e
       report(e, printed: command != 'take') # standard output is the file's there
+    rescue SystemCallError => e
+      report(Unreadable.new(e.message, where: command), printed: command != 'take')
     end
 
     private

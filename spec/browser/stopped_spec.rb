@@ -131,6 +131,18 @@ RSpec.describe 'Work that is stopped' do
     expect(row.reload).to be_verified
   end
 
+  it 'knows an image again that it had taken when the database went away' do
+    stop_worker(:KILL)
+    task = taking
+    2.times do
+      DriveTaskJob.new(task.id).perform
+      expect(task.reload).to have_attributes(state: 'done', error: nil)
+      task.update!(state: 'running', result: nil)
+    end
+  ensure
+    begin_worker
+  end
+
   it 'is freed with its reason where it ends its process again and again' do
     stop_worker(:KILL)
     row = writing

@@ -121,4 +121,21 @@ RSpec.describe 'bin/evrel' do
     expect(evrel('restore', image,
                  File::NULL)).to match([2, include('error' => 'Unreadable', 'message' => /not a regular file/), anything])
   end
+
+  # A file system of 20 MB.
+  it 'says in one sentence what is missing where there is no room for an image, or for what is unpacked' do
+    skip 'only root can mount' unless Process.uid.zero?
+    disk = sparse('noise.raw', 64 * (1024**2))
+    File.binwrite(disk, Random.new(2).bytes(48 * (1024**2)))
+    run('xz', '-0', '-k', disk)
+    tight = file('tight').tap { |folder| FileUtils.mkdir_p(folder) }
+    run('mount', '-t', 'tmpfs', '-o', 'size=20m', 'tmpfs', tight)
+    expect(evrel('capture', disk, "#{tight}/image"))
+      .to match([1, hash_including('error' => 'DoesNotFit'), /\Aevrel: there is no room left: up to \d+ MB more/])
+    expect(Dir.children(tight)).to be_empty
+    kept = Evrel::Image::Kept.new(tight)
+    expect { Evrel::Image.open("#{disk}.xz", kept:) }.to raise_error(Evrel::DoesNotFit, /no room left/)
+  ensure
+    system('umount', tight, err: File::NULL) if tight
+  end
 end

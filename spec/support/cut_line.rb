@@ -50,7 +50,7 @@ class CutLine
   def hang_up(socket)
     socket.shutdown unless socket.closed?
     socket.close
-  rescue SystemCallError
+  rescue SystemCallError, IOError
     nil # the other end was first
   end
 

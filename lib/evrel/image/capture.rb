@@ -39,15 +39,19 @@ module Evrel
         @map = UsedMap.new(@disk)
         @left_out = LeftOut.new(@map, @disk.size)
         @work = "#{@folder}.part-#{SecureRandom.hex(4)}"
-        FileUtils.mkdir_p(@work)
-        @absent = account
-        stored = copy_clusters(&)
-        finish(stored)
+        Room.guard(::File.dirname(@folder), -> { left }) do
+          FileUtils.mkdir_p(@work)
+          @absent = account
+          finish(copy_clusters(&))
+        end
       ensure
         FileUtils.rm_rf(@work) if @work
       end
 
       private
+
+      # @return [Integer] bytes of clusters that are not in the image yet; packed they take less
+      def left = ((@map.each_cluster.count - @stored.to_i) * CLUSTER).clamp(0, nil)
 
       # What will not be in the image, before anything of it is there.
       # @return [Array<Hash>] as LeftOut#summary
@@ -72,6 +76,7 @@ module Evrel
             digests.add(index, digest)
             at += size
           end
+          @stored = digests.count
           yield digests.count * CLUSTER, total if block_given?
         end
         digests.count

@@ -48,7 +48,7 @@ module Evrel
       # @raise [DoesNotFit] where the scratch file system has too little room
       def unpack(path, &)
         ::File.open(path, ::File::WRONLY | ::File::CREAT | ::File::EXCL | ::File::BINARY) do |file|
-          run { |output, fed| copy(output, file, fed, &) }
+          Room.guard(::File.dirname(path)) { run { |output, fed| copy(output, file, fed, &) } }
           file.size
         end
       rescue StandardError

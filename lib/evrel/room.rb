@@ -1,0 +1,20 @@
+# frozen_string_literal: true
+
+module Evrel
+  # What is said where a file system has no room for what is written to it.
+  module Room
+    FULL = [Errno::ENOSPC, Errno::EDQUOT].freeze
+
+    module_function
+
+    # @param where [String] what is full, for people
+    # @param missing [#call] gives the bytes that are still to come, at most; nil where that is not known
+    # @raise [DoesNotFit] instead of the system's own error
+    def guard(where, missing = -> {})
+      yield
+    rescue *FULL
+      more = missing.call&.then { |bytes| ": up to #{Units.bytes(bytes)} more are needed" }
+      raise DoesNotFit.new("there is no room left#{more}", where:, hint: 'make room there')
+    end
+  end
+end
