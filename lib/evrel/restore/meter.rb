@@ -27,7 +27,7 @@ module Evrel
 
       # @param bytes [Integer] of the running order that an earlier run had done
       def earlier(bytes)
-        @earlier += bytes if @order.kind == :part
+        @earlier += bytes if counts?
         add(bytes, 0)
       end
 
@@ -36,7 +36,7 @@ module Evrel
       def add(bytes, passed = bytes)
         @done += bytes
         @passed += passed
-        @written += bytes if @order.kind == :part
+        @written += bytes if counts?
         @samples << [now, @passed]
         @samples.shift while @samples.size > 2 && @samples.last.first - @samples.first.first > WINDOW
       end
@@ -73,12 +73,17 @@ module Evrel
 
       # @return [Progress]
       def progress
-        Progress.new(order: @order.id, part: @order.part, done: @done, total: @order.bytes.to_i, written: @written, earlier: @earlier,
+        total = @order.bytes.to_i
+        done = total.positive? ? [@done, total].min : @done
+        Progress.new(order: @order.id, part: @order.part, done:, total:, written: @written, earlier: @earlier,
                      to_write: @to_write, speed:, spared: @spared, source_retries: @source_retries, target_retries: @target_retries,
                      limit:)
       end
 
       private
+
+      # How much growing has changed is not known before: it is no share of what was to be written.
+      def counts? = @order.kind == :part && @order.bytes.positive?
 
       def speed
         (from, first), (to, last) = @samples.first, @samples.last

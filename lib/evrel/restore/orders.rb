@@ -70,7 +70,7 @@ module Evrel
         from = piece.prepared? ? @plan.place_of(piece.number).part.start : piece.image_start
         size = piece.prepared? ? @plan.place_of(piece.number).part.size : piece.size
         Order.new(id: Orders.id('part', index), kind: :part, title: "Write #{piece.name}",
-                  detail: @manner.differing ? 'only what differs from what is there' : 'every cluster is checked before it is written',
+                  detail: @manner.differing ? 'only what differs from what is there' : 'every cluster is checked first',
                   bytes: bytes(from, size), part: piece.number)
       end
 
@@ -86,7 +86,7 @@ module Evrel
       def grow(piece, index)
         Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number,
                   title: "Grow #{piece.name} to #{Units.bytes(piece.room)}",
-                  detail: 'above the image, in the scratch room, before anything is erased; its file system is checked')
+                  detail: 'in the scratch room, before anything is erased')
       end
 
       # How much that is comes to be known by growing it; it is little.
