@@ -16,7 +16,7 @@ RSpec.describe 'Real systems' do
 
   # @return [String] a copy that may be spoilt
   def copy(name)
-    run('cp', '--sparse=always', RealSystems[name], file(name.to_s))
+    run('cp', '--sparse=always', RealSystems.judged(name), file(name.to_s))
     file(name.to_s)
   end
 
@@ -134,7 +134,7 @@ RSpec.describe 'Real systems' do
       everything!
       told = states(RealSystems[name]).group_by(&:last).map { |state, steps| "#{state}: #{steps.map(&:first).join(' ')}" }
       puts "      #{name}: #{told.join('; ')}"
-      image = Evrel::Image.open(captured(RealSystems[name]))
+      image = Evrel::Image.open(captured(RealSystems.judged(name)))
       expect(Evrel::Image::Check.new(image).run.state).to eq(:whole)
       { 'same' => RealSystems::SIZE, 'larger' => 6 * (1024**3), 'smaller' => 3_700_000_000 / 512 * 512 }.each do |size, bytes|
         target = sparse("#{name}-#{size}", bytes)

@@ -32,6 +32,7 @@ module RealSystems
     return 'systems are installed as root only' unless Process.uid.zero?
 
     lacking = %w[mmdebstrap losetup partx qemu-system-x86_64].reject { |tool| system('which', tool, %i[out err] => File::NULL) }
+    lacking << 'loop devices' unless File.exist?('/dev/loop-control')
     "this machine lacks #{lacking.join(', ')}" if lacking.any?
   end
 
@@ -39,16 +40,26 @@ module RealSystems
   # @return [String] path of its disk, which nobody changes
   def [](name)
     path = File.join(CACHE, "#{name}-#{digest(name)}.raw")
-    return path if File.exist?(path)
+    make(name, path) unless File.exist?(path)
+    path
+  end
 
+  # The same, after a start of it that found everything as it was installed.
+  def judged(name)
+    path = self[name]
+    return path if File.exist?("#{path}.judged")
+
+    File.write("#{path}.judged", Guest.judge(path, **SYSTEMS.fetch(name)))
+    path
+  end
+
+  def make(name, path)
     FileUtils.mkdir_p(CACHE)
     made = "#{path}.making"
     FileUtils.rm_f(made)
     File.open(made, 'w') { |io| io.truncate(SIZE) }
     SYSTEMS.fetch(name)[:workshop] ? in_workshop(name, made) : on_this_machine(name, made)
-    Guest.judge(made, **SYSTEMS.fetch(name))
     File.rename(made, path)
-    path
   end
 
   # Of all that a system is made from.
