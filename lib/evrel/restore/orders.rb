@@ -86,7 +86,7 @@ module Evrel
       def grow(piece, index)
         Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number,
                   title: "Grow #{piece.name} to #{Units.bytes(piece.room)}",
-                  detail: 'in the scratch room, before anything is erased')
+                  detail: 'in the scratch room, before all else')
       end
 
       # How much that is comes to be known by growing it; it is little.
