@@ -23,6 +23,7 @@ class ProofBench
 
   def run
     Zeitwerk::Loader.eager_load_all # loading code is no part of what is measured
+    4.times { GC.start } # nor is copying a heap that is still young into each measurement
     Dir.mktmpdir('evrel-bench', '/var/tmp') do |folder|
       @folder = folder
       make_files

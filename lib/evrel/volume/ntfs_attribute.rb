@@ -87,11 +87,14 @@ module Evrel
       private
 
       def number(at, size, signed:)
-        bytes = @bytes.byteslice(at, size).to_s
-        raise damaged('has runs that end early') if bytes.bytesize != size || size > 8
+        raise damaged('has runs that end early') if at + size > @bytes.bytesize || size > 8
 
-        value = bytes.ljust(8, "\0".b).unpack1('Q<')
-        signed && size.positive? && bytes.getbyte(-1) >= 0x80 ? value - (1 << (size * 8)) : value
+        value = last = 0
+        size.times do |index|
+          last = @bytes.getbyte(at + index)
+          value |= last << (index * 8)
+        end
+        signed && last >= 0x80 ? value - (1 << (size * 8)) : value
       end
 
       # A hole may be longer than the volume, but not than a file can be.

@@ -23,19 +23,21 @@ module Evrel
           raise Damaged.new("#{where} has an update sequence of #{count}", where:)
         end
 
-        mend(bytes.dup, bytes.byteslice(offset, count * 2).unpack('v*'), where)
+        mend(bytes.dup, offset, count, where)
       end
 
-      def self.mend(copy, sequence, where)
-        low, high = sequence.first.divmod(256).reverse
-        at = 510
-        sequence.each_with_index do |value, index|
-          next if index.zero?
+      # The first two bytes of the sequence are what stands at the ends, the others what belongs there.
+      def self.mend(copy, offset, count, where)
+        low = copy.getbyte(offset)
+        high = copy.getbyte(offset + 1)
+        index = 1
+        while index < count
+          at = (index * 512) - 2
           raise Damaged.new("#{where} was written only in part", where:) unless copy.getbyte(at) == low && copy.getbyte(at + 1) == high
 
-          copy.setbyte(at, value & 0xFF)
-          copy.setbyte(at + 1, value >> 8)
-          at += 512
+          copy.setbyte(at, copy.getbyte(offset + (index * 2)))
+          copy.setbyte(at + 1, copy.getbyte(offset + (index * 2) + 1))
+          index += 1
         end
         copy
       end
@@ -49,7 +51,7 @@ module Evrel
         while at + 8 <= bytes.bytesize
           type, length = bytes.unpack('VV', offset: at)
           return if type == NtfsAttribute::END_MARK
-          if length < 24 || (length % 8).nonzero? || at + length > bytes.bytesize
+          if length < 24 || length.anybits?(7) || at + length > bytes.bytesize
             raise Damaged.new("#{where} has an attribute of #{length} bytes", where:)
           end
 
