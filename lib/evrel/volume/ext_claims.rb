@@ -75,8 +75,21 @@ module Evrel
         extents = flags.anybits?(ExtInode::EXTENTS)
         return if (mode & 0xF000) == LINK && size < 60 && !extents
 
-        ExtBlocks.new(@disk, @super, raw.byteslice(0x28, 60), extents:, number:, seen: @seen)
-                 .each_claim { |block, count| yield number, block, count }
+        blocks = ExtBlocks.new(@disk, @super, raw.byteslice(0x28, 60), extents:, number:, seen: @seen)
+        joined(blocks) { |block, count| yield number, block, count }
+      end
+
+      # What describes a file lies between its contents on most disks: all of it is one run.
+      def joined(blocks)
+        first = length = nil
+        blocks.each_claim do |block, count|
+          next length += count if first && block == first + length
+
+          yield first, length if first
+          first = block
+          length = count
+        end
+        yield first, length if first
       end
 
       def attributes(block, number)
