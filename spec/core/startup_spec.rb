@@ -131,6 +131,27 @@ RSpec.describe Evrel::Startup do
     expect(chain.last).to have_attributes(id: 'root', state: :ask, detail: /logical volumes/)
   end
 
+  it 'changes all places that name a partition, or none: not where the system’s own files cannot be reached' do
+    mib = 1024**2
+    old = '0a0b0c0d-1111-4222-8333-444455556666'
+    disks = { 'lvm' => ['LABELONE', 'LVM2 001'], 'plain' => ['', ''] }.map do |name, (mark, type)|
+      path = partitioned("#{name}.raw", 300 * mib, "label: gpt\nsize=100M, type=L\nsize=100M, type=L\n")
+      boot = ext("#{name}-boot", 100 * mib, '-t', 'ext4', '-U', old, from: tree('grub/grub.cfg' => "search --fs-uuid --set=root #{old}\n"))
+      copy_in(boot, path, mib)
+      File.binwrite(path, mark.b + [1, 0, 32].pack('Q<VV') + type.b, (101 * mib) + 512) unless mark.empty?
+      run('cp', '--sparse=always', path, file("#{name}-image"))
+      run('tune2fs', '-U', 'random', boot)
+      copy_in(boot, path, mib)
+      about = { spec: "UUID=#{old}" }
+      open_disk(path) do |disk|
+        open_disk(file("#{name}-image")) { |image| described_class::Mend.draft('references', disk:, about:, image:) }
+      end
+    rescue Evrel::Refused => e
+      e.message
+    end
+    expect(disks).to match([/lie in partition 2 \(lvm\), which cannot be changed from here/, have_attributes(before: old)])
+  end
+
   it 'uses the loader that a start entry names' do
     change_startup(disk) { |volume| run('mmove', '-i', volume, '::EFI/BOOT/BOOTX64.EFI', '::EFI/quay.efi') }
     expect(states['loader']).to eq(:no)

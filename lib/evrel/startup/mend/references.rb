@@ -8,15 +8,17 @@ module Evrel
       class References
         include Mend
 
-        # @return [Draft]
-        # @raise [Refused] where it cannot be told which partition is meant, or no file names it
-        def draft
-          @renewed = renewed
-          if @renewed.empty?
-            raise Refused.new('it cannot be told which partition is meant', where: @context.about[:spec].to_s,
-                                                                            hint: 'name the image that the disk was written from')
-          end
+        # Systems lie in these, and their files cannot be changed from here.
+        UNREACHED = %w[lvm luks1 luks2 btrfs xfs f2fs bitlocker linux-raid zfs].freeze
 
+        # All places are changed, or none.
+        # @return [Draft]
+        # @raise [Refused] where it cannot be told which partition is meant, where no file names it, or where files that may
+        #   name it cannot be reached
+        def draft
+          reach
+          @renewed = renewed
+          unclear if @renewed.empty?
           found = table.partitions.to_h { |part| [part, texts(part)] }
           pieces = found.reject { |_, files| files.empty? }.flat_map { |part, files| rewritten(part, files) }
           raise Refused.new("no start-up file names #{@renewed.keys.first}", where: 'start-up files') if pieces.empty?
@@ -27,6 +29,23 @@ module Evrel
         end
 
         private
+
+        def unclear
+          spec = @context.about[:spec]
+          hint = @context.image ? 'write it by hand, or choose another image' : 'name the image that the disk was written from'
+          raise Refused.new("it cannot be told which partition #{spec ? "“#{spec}” means" : 'is meant'}",
+                            where: spec || 'start-up files', hint:)
+        end
+
+        # Half of it would lead the start into a rescue shell: the loader would find what the system does not.
+        def reach
+          return if systems.any?
+
+          part = table.partitions.find { |one| UNREACHED.include?(@context.places.volume(one).kind) } or return
+          where = "partition #{part.number} (#{@context.places.volume(part).kind})"
+          raise Refused.new("the system's own files lie in #{where}, which cannot be changed from here: its fstab would name the old one",
+                            where:, hint: 'give the partition its old identity back, or change all of them from a rescue system')
+        end
 
         # @return [Hash{String=>String}] what is named → what is to be named
         def renewed
