@@ -116,13 +116,20 @@ module Evrel
       # taken yet: so it stays open, and what comes is read and dropped. It is in the log all the same.
       # @param text [String] for the serial line
       def type(text)
-        @line ||= UNIXSocket.new(file('line')).tap { |line| @reader = Thread.new { IO.copy_stream(line, ::File::NULL) } }
+        @line ||= UNIXSocket.new(file('line')).tap { |line| @reader = Thread.new { drop(line) } }
         @line.write(text)
       rescue SystemCallError, IOError
         @line = nil # it has just ended
       end
 
       private
+
+      # Until the machine ends, at whatever byte that is.
+      def drop(line)
+        IO.copy_stream(line, ::File::NULL)
+      rescue IOError, SystemCallError
+        nil
+      end
 
       def overlay_sizes = @drives.each_index.map { |index| ::File.size(file("disk-#{index}.qcow2")) }
       def monitor = @monitor ||= Monitor.new(file('qmp'))
