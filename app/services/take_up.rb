@@ -34,13 +34,20 @@ class TakeUp
   # @return [Array<ActiveRecord::Base>] what was taken up or freed
   def look
     owners = Owner.all.index_by(&:work)
-    KINDS.flat_map do |kind|
-      kind.at_work.select { |row| dead?(row, owners[Owner.name_of(row)]) && again(row) } +
-        kind.waiting.select { |row| forgotten?(row, owners[Owner.name_of(row)]) && row.enqueue }
+    rows = KINDS.to_h { |kind| [kind, [kind.at_work.to_a, kind.waiting.to_a]] }
+    ended(owners.except(*rows.values.flatten.map { |row| Owner.name_of(row) }).values)
+    rows.values.flat_map do |at_work, waiting|
+      at_work.select { |row| dead?(row, owners[Owner.name_of(row)]) && again(row) } +
+        waiting.select { |row| forgotten?(row, owners[Owner.name_of(row)]) && row.enqueue }
     end
   end
 
   private
+
+  # Whose work was done when the database went away: nobody could say so.
+  def ended(owners)
+    owners.each { |owner| owner.delete if owner.process.nil? || Workplace.alive?(owner.process) == false }
+  end
 
   def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 

@@ -131,6 +131,11 @@ RSpec.describe 'Work that is stopped' do
     expect(row.reload).to be_verified
   end
 
+  it 'forgets whoever owned work that was done when the database went away' do
+    Owner.create!(work: Owner.name_of(image), process: nil)
+    wait_until(10) { Owner.none? }
+  end
+
   it 'knows an image again that it had taken when the database went away' do
     stop_worker(:KILL)
     task = taking

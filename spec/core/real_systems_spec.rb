@@ -135,7 +135,7 @@ RSpec.describe 'Real systems' do
       told = states(RealSystems[name]).group_by(&:last).map { |state, steps| "#{state}: #{steps.map(&:first).join(' ')}" }
       puts "      #{name}: #{told.join('; ')}"
       image = Evrel::Image.open(captured(RealSystems.judged(name)))
-      expect(Evrel::Image::Check.new(image).run.state).to eq(:whole)
+      expect(Evrel::Image::Check.new(image).run).to be_whole
       { 'same' => RealSystems::SIZE, 'larger' => 6 * (1024**3), 'smaller' => 3_700_000_000 / 512 * 512 }.each do |size, bytes|
         target = sparse("#{name}-#{size}", bytes)
         expect(written(image, target, proposed(image, target))).to have_attributes(verified?: true, not_grown: {})
