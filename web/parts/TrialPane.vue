@@ -48,8 +48,8 @@ function send() {
   <ol v-if="passed.length" class="milestones" aria-label="Milestones"><li v-for="one in passed" :key="one.id" :class="{ passed: one.seconds !== null }"><span class="dot" aria-hidden="true" />{{ one.title }}<small>{{ one.seconds === null ? '–' : `${one.seconds.toFixed(1)} s` }}</small></li></ol>
   <div class="outcome" aria-live="polite">
     <span v-if="trying" class="chip">{{ trial?.state === 'queued' ? 'Waiting for the worker' : `Starting, ${Math.round(trial?.seconds ?? 0)} s` }}</span>
-    <span v-if="asks" class="small">It waits for the passphrase of an encrypted volume; what you type goes to it, and is not kept</span>
     <template v-else-if="trial"><span class="chip" :class="reached ? 'ok' : 'no'">{{ reached ? 'Seen to start' : 'Not seen to start' }}</span><span class="small">{{ trial.message }}</span></template>
+    <span v-if="asks" class="small">It waits for the passphrase of an encrypted volume; what you type goes to it, and is not kept</span>
     <StandsStill v-if="trial" :work="`trial-${trial.id}`" :running="running" />
     <button v-if="trying" type="button" class="btn slim push" @click="emit('stop')">Stop it</button>
   </div>
