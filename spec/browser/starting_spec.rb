@@ -50,6 +50,8 @@ RSpec.describe 'A restored disk that would not start' do
       click_button 'Keep it'
     end
     click_button 'Start it again'
+    expect(page).to have_css('.outcome .chip', text: /Starting|Waiting/)
+    expect(page).to have_no_css('.outcome .chip', text: 'Not seen to start', wait: 0)
     expect(page).to have_text('“cat /etc/hostname” gave “TKT-03”', wait: 200)
     expect(page).to be_axe_clean
     check 'Check the clock'

@@ -71,7 +71,6 @@ module Evrel
         forget(number)
         Growth.new(image, place, decisions).keep(@folder, path(number), "#{path(number)}.b3")
       rescue Damaged, Unreadable, Unsupported, SystemCallError => e
-        raise e if e.is_a?(Trouble)
         raise full(place) if Scratch.free(@folder) <= FULL
 
         refuse(place, e)
