@@ -26,6 +26,9 @@ module Evrel
   # Paths are absolute and separated by "/". Whatever contradicts itself on the
   # disk raises Damaged.
   module Volume
+    # Kinds in which systems lie, and whose files are neither read nor changed here.
+    UNREAD = %w[btrfs xfs f2fs bcachefs jfs reiserfs apfs lvm luks1 luks2 bitlocker linux-raid zfs dynamic-disk].freeze
+
     # One name in a directory. type is :file, :directory, :symlink or :other;
     # size in bytes; modified_at a Time, or nil where none is stored; note says
     # why its contents cannot be read here, nil where they can.

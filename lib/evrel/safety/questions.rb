@@ -9,8 +9,6 @@ module Evrel
 
       # Hours of writing from which a port counts as slow for it.
       SLOW = 1800 # seconds
-      # Systems lie in these, and their files are not read here.
-      UNREAD = %w[btrfs xfs f2fs bcachefs jfs reiserfs apfs lvm luks1 luks2 bitlocker linux-raid zfs dynamic-disk].freeze
       # 32-bit sector numbers in an MBR (UEFI specification, 5.2.1).
       MBR_SECTORS = 2**32
 
@@ -35,7 +33,7 @@ module Evrel
         others = [drive.owner] if others.empty? && drive.system? && drive.owner && drive.owner != purpose.computer
         next ["Holds the system of #{Units.list(others)}", 'It belongs to another computer'] if others.any?
 
-        unread = drive.volumes.find { |volume| UNREAD.include?(volume['kind']) }
+        unread = drive.volumes.find { |volume| Volume::UNREAD.include?(volume['kind']) }
         next if unread.nil? || drive.owner == purpose.computer || drive.hosts.include?(purpose.computer)
 
         ['May hold a system that cannot be read', "#{unread['label'] || 'A part of it'} is #{unread['kind']}: whose it is, is not known"]

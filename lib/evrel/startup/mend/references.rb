@@ -8,9 +8,6 @@ module Evrel
       class References
         include Mend
 
-        # Systems lie in these, and their files cannot be changed from here.
-        UNREACHED = %w[lvm luks1 luks2 btrfs xfs f2fs bitlocker linux-raid zfs].freeze
-
         # All places are changed, or none.
         # @return [Draft]
         # @raise [Refused] where it cannot be told which partition is meant, where no file names it, or where files that may
@@ -41,7 +38,7 @@ module Evrel
         def reach
           return if systems.any?
 
-          part = table.partitions.find { |one| UNREACHED.include?(@context.places.volume(one).kind) } or return
+          part = table.partitions.find { |one| Volume::UNREAD.include?(@context.places.volume(one).kind) } or return
           where = "partition #{part.number} (#{@context.places.volume(part).kind})"
           raise Refused.new("the system's own files lie in #{where}, which cannot be changed from here: its fstab would name the old one",
                             where:, hint: 'give the partition its old identity back, or change all of them from a rescue system')
