@@ -63,6 +63,7 @@ module DoubtfulVolumes
   def descriptor_of64(number) = 2048 + (number * 64)
   def inode_of(path, name) = run('debugfs', '-R', "stat #{name}", path)[/Inode: (\d+)/, 1].to_i
   def block_of(path, name, index = 0) = run('debugfs', '-R', "bmap #{name} #{index}", path).lines.last.to_i
+  def index_of(path, name) = run('debugfs', '-R', "stat #{name}", path)[/\(IND\):(\d+)/, 1].to_i
 
   # Byte of an inode on the volume.
   def inode_at(path, name)
@@ -102,9 +103,7 @@ module DoubtfulVolumes
       'a block that counts as free everywhere, and belongs to a file' =>
         [:plain, ->(path) { call_free(path, block_of(path, file, 5)) }, /blocks of inode \d+, at block \d+, count as free/],
       'an indirect block that counts as free' =>
-        [:plain, lambda { |path|
-          call_free(path, run('debugfs', '-R', "stat #{file}", path)[/\(IND\):(\d+)/, 1].to_i)
-        }, /blocks of inode \d+/],
+        [:plain, ->(path) { call_free(path, index_of(path, file)) }, /blocks of inode \d+/],
       'a directory that counts as free' => [:plain, ->(path) { call_free(path, block_of(path, '/data')) }, /blocks of inode \d+/],
       'an inode table that counts as free' =>
         [:plain, ->(path) { call_free(path, group(path, 0, /Inode table at (\d+)/) + 3) }, /what belongs to group 0 itself/],
@@ -137,6 +136,10 @@ module DoubtfulVolumes
         [:plain, lambda { |path|
           debugfs(path, "sif <#{inode_of(path, '/etc/hostname')}> block[0] 19000")
         }, /blocks of inode \d+, at block 19000/],
+      'an indirect block that points at a free block' =>
+        [:plain, ->(path) { poke(path, (index_of(path, file) * 1024) + 20, [19_000].pack('V')) }, /blocks of inode \d+, at block 19000/],
+      'an indirect block that points at a free block behind the end of the file' =>
+        [:plain, ->(path) { poke(path, (index_of(path, '/data/file-1') * 1024) + 800, [19_000].pack('V')) }, /blocks of inode \d+, at block 19000/],
       'an inode that points outside' =>
         [:plain, ->(path) { debugfs(path, "sif <#{inode_of(path, '/etc/hostname')}> block[0] 900000") }, /inode \d+: it refers to block 900000/],
       'an extent tree that is none' => [:csum, ->(path) { poke(path, inode_at(path, '/etc/hostname') + 0x28, "\1\2") }, /its extent tree is broken/],

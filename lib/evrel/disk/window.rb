@@ -34,6 +34,12 @@ module Evrel
       def discards_to_zero? = @disk.discards_to_zero?
       def apart? = @disk.apart?
       def read_bytes(offset, length) = @disk.read(start + offset, length)
+
+      def read_into(buffer, offset, length)
+        check_range(offset, length)
+        @disk.read_into(buffer, start + offset, length)
+      end
+
       def write_bytes(offset, data) = @disk.write(start + offset, data)
       def discard_bytes(offset, length) = @disk.discard(start + offset, length)
       def flush = @disk.flush

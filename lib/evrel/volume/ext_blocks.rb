@@ -11,46 +11,50 @@ module Evrel
       # Five levels are the most that an extent tree of 2^32 blocks can have.
       DEEPEST = 5
       ZEROS = ("\0".b * 65_536).freeze # as much as the largest block
-      EMPTY = ZEROS.byteslice(0, 64).freeze # longer than what two pointers can have of zeros
       UNWRITTEN = 32_768 # extents longer than this are allocated, but read as zeros
 
       # @param disk [Disk] the volume
       # @param superblock [ExtSuperblock]
-      # @param slots [String] the 60 bytes of i_block
-      # @param extents [Boolean] whether they are an extent tree
-      # @param number [Integer] of the inode
-      # @param seen [Hash] index blocks that were met; one for several inodes finds those that share one
-      def initialize(disk, superblock, slots, extents:, number:, seen: {})
+      def initialize(disk, superblock)
         @disk = disk
-        @super = superblock
         @block = superblock.block_size
-        @slots = slots
-        @extents = extents
-        @number = number
-        @seen = seen
+        @first = [superblock.first_block, 1].max
+        @count = superblock.block_count
+        @in_a_block = @block / 4
+        @last = ''.b # the last index block: thousands are read, and none is kept
+        @seen = {}
       end
 
       # Yields logical block, physical block and count of each run of contents, ascending.
+      # @param slots [String] the 60 bytes of i_block
+      # @param number [Integer] of the inode
+      # @param extents [Boolean] whether they are an extent tree
       # @param below [Integer] the first logical block that is not wanted
       # @raise [Damaged]
-      def each_run(below: nil)
+      def each_run(slots, number:, extents:, below: nil)
         @seen.clear
-        walk(below) { |what, logical, physical, count| yield logical, physical, count if what == :data }
+        @below = below
+        walk(slots, number, extents, below) { |what, logical, physical, count| yield logical, physical, count if what == :data }
       end
 
-      # Yields physical block and count of every run that it claims, in any order.
+      # Yields physical block and count of every run that an inode claims, in
+      # any order. Asked for several inodes, it finds those that share an index block.
+      # @param slots [String] as above
+      # @param size [Integer] of the file, in bytes; claims beyond it are told as well
       # @raise [Damaged]
-      def each_claim
-        walk(nil) { |_, _, physical, count| yield physical, count }
+      def each_claim(slots, number:, extents:, size:)
+        @below = nil
+        walk(slots, number, extents, (size + @block - 1) / @block) { |_, _, physical, count| yield physical, count }
       end
 
       private
 
       # Yields :data, :unwritten or :index, logical block, physical block and count.
-      def walk(below, &)
+      def walk(slots, number, extents, blocks, &)
         @next = 0
-        @below = below
-        @extents ? extents(@slots, DEEPEST, &) : mapped(&)
+        @number = number
+        @blocks = blocks
+        extents ? extents(slots, DEEPEST, &) : mapped(slots, &)
       end
 
       # Extent tree: header (magic, entries, most, depth), then 12 bytes each.
@@ -59,11 +63,11 @@ module Evrel
         raise damaged('its extent tree is broken') if magic != MAGIC || 12 + (entries * 12) > node.bytesize || depth > depth_left
 
         entries.times do |index|
-          at = 12 + (index * 12)
-          next leaf(*node.unpack("@#{at}Vvv@#{at + 8}V"), &) if depth.zero?
+          first, second, third, fourth = node.unpack('VvvV', offset: 12 + (index * 12))
+          # ee_block, ee_len, ee_start_hi, ee_start_lo; in an index ei_leaf_lo lies in the place of the two in the middle, ei_leaf_hi next.
+          next leaf(first, second, third, fourth, &) if depth.zero?
 
-          low, high = node.unpack("@#{at + 4}Vv")
-          extents(block(low | (high << 32), &), depth - 1, &)
+          extents(block(second | (third << 16) | ((fourth & 0xFFFF) << 32), &), depth - 1, &)
         end
       end
 
@@ -80,23 +84,20 @@ module Evrel
       end
 
       # The block map: 12 direct, then one, two and three levels of indirection.
-      def mapped(&)
-        slots = @slots.unpack('V15')
-        pointers(slots.first(12), 0, &)
-        base = 12
-        (1..3).each do |level|
-          indirect(slots[11 + level], level, base, &)
-          base += (@block / 4)**level
-        end
+      def mapped(slots, &)
+        direct = slots.unpack('V15')
+        once, twice, thrice = direct.pop(3)
+        pointers(direct, 0, &)
+        indirect(once, 1, 12, &) unless once.zero?
+        indirect(twice, 2, 12 + @in_a_block, &) unless twice.zero?
+        indirect(thrice, 3, 12 + @in_a_block + (@in_a_block**2), &) unless thrice.zero?
       end
 
       # Neighbours are told as one run.
       def pointers(list, base, &)
-        at = 0
         list.pop while list.last&.zero?
+        at = 0
         limit = @below ? [list.size, @below - base].min : list.size
-        return in_one_run(list, base, limit, &) if limit == list.size && one_run?(list)
-
         while at < limit
           first = list[at]
           next at += 1 if first.zero?
@@ -109,46 +110,47 @@ module Evrel
         end
       end
 
-      # Most lists are: then nothing has to be looked at one by one.
-      def one_run?(list) = list.any? && list.first.positive? && list == (list.first...(list.first + list.size)).to_a
-
-      def in_one_run(list, base, count)
-        check(list.first, count)
-        yield :data, base, list.first, count
-      end
-
       def indirect(physical, level, base, &)
-        return if physical.zero? || (@below && base >= @below)
+        return if @below && base >= @below
 
-        list = filled(block(physical, &))
-        return pointers(list, base, &) if level == 1
+        return last_level(physical, base, &) if level == 1
 
-        step = (@block / 4)**(level - 1)
-        list.each_with_index { |child, index| indirect(child, level - 1, base + (index * step), &) unless child.zero? }
+        step = @in_a_block**(level - 1)
+        block(physical, &).unpack('V*').each_with_index do |child, index|
+          indirect(child, level - 1, base + (index * step), &) unless child.zero?
+        end
       end
 
-      # Most of them are nearly empty: what is not comes first.
-      # @return [Array<Integer>] pointers, up to some of the zeros at the end
-      def filled(bytes)
-        empty = bytes.index(EMPTY) or return bytes.unpack('V*')
-        rest = bytes.bytesize - empty
-        bytes.byteslice(empty, rest) == ZEROS.byteslice(0, rest) ? bytes.unpack("V#{(empty + 3) / 4}") : bytes.unpack('V*')
+      # Most of these are one run, as long as the file's size says, and zeros: then nothing has to be looked at one by one.
+      def last_level(physical, base, &)
+        bytes = block(physical, @last, &)
+        first = bytes.unpack1('V')
+        count = (@blocks - base).clamp(1, @in_a_block)
+        return pointers(bytes.unpack('V*'), base, &) unless first.positive? && one_run?(bytes, first, count)
+
+        check(first, count)
+        yield :data, base, first, count
+      end
+
+      def one_run?(bytes, first, count)
+        rest = @block - (count * 4)
+        bytes.start_with?((first...(first + count)).to_a.pack('V*')) && bytes.end_with?(ZEROS.byteslice(-rest, rest))
       end
 
       # A block of the tree or map itself: one that comes twice is a loop, or belongs to another.
-      def block(number)
+      def block(number, buffer = nil)
         raise damaged("block #{number} describes it twice, or another too") if @seen[number]
 
         check(number, 1)
         @seen[number] = true
         yield :index, nil, number, 1
-        @disk.read(number * @block, @block)
+        buffer ? @disk.read_into(buffer, number * @block, @block) : @disk.read(number * @block, @block)
       end
 
       def check(number, count)
-        return if number >= @super.first_block && number.positive? && number + count <= @super.block_count
+        return if number >= @first && number + count <= @count
 
-        raise damaged("it refers to block #{number} of #{@super.block_count}")
+        raise damaged("it refers to block #{number} of #{@count}")
       end
 
       def damaged(message) = Damaged.new("inode #{@number}: #{message}", where: "inode #{@number}")

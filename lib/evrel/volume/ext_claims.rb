@@ -9,6 +9,8 @@ module Evrel
       KINDS = [0x8000, 0x4000, 0xA000].freeze # file, directory, symbolic link (i_mode)
       LINK = 0xA000
       NO_BLOCKS = ExtInode::INLINE
+      # i_mode 0x00, i_size 0x04, i_links_count 0x1A, i_flags 0x20, i_block 0x28, i_file_acl 0x68 and, above 32 bits, 0x76
+      FIELDS = 'vx2Vx18vx4Vx4a60x4Vx10v'
       LINUX = 0 # s_creator_os
 
       # @param disk [Disk] the volume
@@ -21,7 +23,7 @@ module Evrel
         @size = superblock.inode_bytes
         @large = superblock.incompatible_feature?(ExtSuperblock::BITS_64)
         @empty = "\0".b * [4096, @size].max
-        @seen = {}
+        @blocks = ExtBlocks.new(disk, superblock)
       end
 
       # Yields number of the inode, first block and number of blocks.
@@ -57,39 +59,33 @@ module Evrel
 
       def some(piece, from, below, number, &)
         from.step(below - @size, @size) do |at|
-          # i_mode 0x00, i_links_count 0x1A: what has no name any more claims nothing.
-          mode, links = piece.unpack('vx24v', offset: at)
+          mode, size, links, flags, slots, acl, acl_high = piece.unpack(FIELDS, offset: at)
+          # What has no name any more claims nothing.
           next if links.zero? || mode.zero?
 
-          inode(piece.byteslice(at, @size), mode, number + (at / @size), &)
+          inode = number + (at / @size)
+          acl |= acl_high << 32 if @large
+          attributes(acl, inode) { yield inode, acl, 1 } if acl.positive?
+          next unless KINDS.include?(mode & 0xF000) && flags.nobits?(NO_BLOCKS)
+
+          extents = flags.anybits?(ExtInode::EXTENTS)
+          next if (mode & 0xF000) == LINK && size < 60 && !extents
+
+          contents(inode, slots, extents, size, &)
         end
-      end
-
-      # i_size 0x04, i_flags 0x20, i_block 0x28, i_file_acl 0x68 and, above 32 bits, 0x76
-      def inode(raw, mode, number)
-        size, flags, acl, acl_high = raw.unpack('@4V@32V@104V@118v')
-        acl |= acl_high << 32 if @large
-        attributes(acl, number) { yield number, acl, 1 } if acl.positive?
-        return unless KINDS.include?(mode & 0xF000) && flags.nobits?(NO_BLOCKS)
-
-        extents = flags.anybits?(ExtInode::EXTENTS)
-        return if (mode & 0xF000) == LINK && size < 60 && !extents
-
-        blocks = ExtBlocks.new(@disk, @super, raw.byteslice(0x28, 60), extents:, number:, seen: @seen)
-        joined(blocks) { |block, count| yield number, block, count }
       end
 
       # What describes a file lies between its contents on most disks: all of it is one run.
-      def joined(blocks)
+      def contents(inode, slots, extents, size)
         first = length = nil
-        blocks.each_claim do |block, count|
+        @blocks.each_claim(slots, number: inode, extents:, size:) do |block, count|
           next length += count if first && block == first + length
 
-          yield first, length if first
+          yield inode, first, length if first
           first = block
           length = count
         end
-        yield first, length if first
+        yield inode, first, length if first
       end
 
       def attributes(block, number)

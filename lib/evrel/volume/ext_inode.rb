@@ -86,8 +86,9 @@ module Evrel
 
       # Yields logical block, physical block and count of each run, ascending.
       def each_run(&)
-        blocks = ExtBlocks.new(@disk, @super, @raw.byteslice(0x28, 60), extents: @flags.anybits?(EXTENTS), number: @number)
-        blocks.each_run(below: ((size + @block - 1) / @block unless @flags.anybits?(EXTENTS)), &)
+        extents = @flags.anybits?(EXTENTS)
+        ExtBlocks.new(@disk, @super)
+                 .each_run(@raw.byteslice(0x28, 60), number: @number, extents:, below: ((size + @block - 1) / @block unless extents), &)
       end
 
       # The first 60 bytes lie in i_block, the rest in the attribute
