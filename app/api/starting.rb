@@ -84,7 +84,7 @@ module Api
         answer(TrialView.of(trial))
       end
 
-      # "text" for the serial line, or "keys" pressed together.
+      # "text" that is typed where it speaks, or "keys" pressed together.
       app.post '/trials/:id/type' do
         raise Evrel::Refused.new('it is not running', where: 'trial start') unless trial.state == 'running'
 

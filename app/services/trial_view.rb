@@ -2,7 +2,7 @@
 
 # A trial start as the pages see it.
 module TrialView
-  TEXT = 8000 # characters of the serial line that a page gets
+  TEXT = 8000 # characters of what it said that a page gets
 
   module_function
 
@@ -14,5 +14,5 @@ module TrialView
       picture: trial.picture && "/api/trials/#{trial.id}/picture?at=#{trial.seconds.to_f.round(1)}" }
   end
 
-  def waits(trial) = ('passphrase' if trial.state == 'running' && Evrel::Startup::Course.new.passphrase?(trial.text.to_s))
+  def waits(trial) = ('passphrase' if trial.state == 'running' && Evrel::Startup::Course.new.passphrase?([trial.text.to_s]))
 end

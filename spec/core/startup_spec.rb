@@ -291,6 +291,22 @@ RSpec.describe Evrel::Startup do
     end
   end
 
+  it 'offers another kernel that is installed, and it starts' do
+    path = initrd_disk
+    in_root(path, 'ln /boot/vmlinuz /boot/vmlinuz-6.1.0-9', 'ln /boot/initrd /boot/initrd-6.1.0-9',
+            'ln /boot/vmlinuz /boot/vmlinuz-6.1.0-4', 'ln /boot/initrd /boot/initrd-6.1.0-4', 'ln /boot/vmlinuz /boot/vmlinuz-6.1.0-11')
+    change(path, '/boot/grub/grub.cfg') { |text| text.gsub(%r{/boot/(?:vmlinuz|initrd)}) { |name| "#{name}-6.1.0-10" } }
+    expect(chain(path).last(2)).to match([have_attributes(id: 'kernel', state: :no, mend: 'file'),
+                                          have_attributes(id: 'other-kernel', state: :ask, title: '6.1.0-9 is installed beside it')])
+    open_disk(path, writable: true) do |opened|
+      draft = Evrel::Startup::Mend.draft('other-kernel', disk: opened, about: chain(path).last.about)
+      expect(draft).to have_attributes(title: 'Start 6.1.0-9 instead', after: '/boot/vmlinuz-6.1.0-9 and /boot/initrd-6.1.0-9')
+      Evrel::Startup::Mended.apply(opened, draft, file('record'))
+    end
+    expect(chain(path).map(&:state)).to all(eq(:ok))
+    expect(Evrel::Startup::Trial.new(path, format: 'raw', controller: :virtio, limit: 300).run).to be_started
+  end
+
   describe Evrel::Startup::Trial do
     it 'starts a disk, takes a picture, and changes nothing' do
       before = [held(disk), File.mtime(disk)]
@@ -314,6 +330,42 @@ RSpec.describe Evrel::Startup do
         nil
       end
       expect(result).to have_attributes(outcome: :loop, message: /again and again/)
+    end
+
+    # Disks whose kernel and user land know of no serial line.
+    def silent_bios
+      initrd_disk(:bios).tap { |path| change(path, '/boot/grub/grub.cfg') { |text| text.gsub(' console=ttyS0', '') } }
+    end
+
+    def silent_uefi
+      change_startup(disk) { |volume| replace(volume, 'loader/entries/office.conf', <<~CONF) }
+        linux /vmlinuz
+        options root=PARTUUID=#{StartingDisks::IDS[:system]} rw
+      CONF
+      disk
+    end
+
+    { bios: [InitrdDisks::ROOT_START, :virtio], uefi: [513 * Disks::MIB, :nvme] }.each do |firmware, (start, controller)|
+      it "reads the screen of a system that says nothing on a serial line, and answers by its keyboard: #{firmware}" do
+        path = send("silent_#{firmware}")
+        change(path, '/etc/inittab', start:) { |text| text.lines.grep_v(/ttyS0/).join }
+        proof = Evrel::Startup::Proof.new(user: 'root', command: 'cat /etc/hostname | tr 0-9T +x', expect: 'xK')
+        result = described_class.new(path, format: 'raw', firmware:, proof:, controller:).run
+        expect(result).to have_attributes(outcome: :reached, answer: /xK/, text: /TKT-\d+ login: root/)
+        expect(result.milestones.map { |one| one[:seconds] }).to all(be_a(Float))
+      end
+    end
+
+    it 'takes a picture that waits for somebody for a start, and says that nothing can be read on it' do
+      path = silent_uefi
+      change(path, '/etc/inittab', start: 513 * Disks::MIB) { |text| text.lines.grep_v(/tty/).join }
+      change(path, '/etc/rc', start: 513 * Disks::MIB) do |text|
+        "#{text}cat /bin/busybox /bin/busybox /bin/busybox >/dev/fb0 2>/dev/null\ndate >/var/log/started\nsync\n"
+      end
+      in_root(path, 'sif /etc/rc mode 0100755', start: 513 * Disks::MIB)
+      result = described_class.new(path, format: 'raw').run(picture: file('screen.png'))
+      expect(result).to have_attributes(outcome: :reached, seconds: be > Evrel::Startup::Trial::WAITS, from: 0,
+                                        message: /a screen that waits.*no text can be read/)
     end
 
     it 'sees which of two disks is started' do

@@ -4,7 +4,7 @@ import type { StartView, Trial } from '../api/types'
 import { clock } from '../words/format'
 import StandsStill from './StandsStill.vue'
 
-/** A trial start as it runs: its screen or its serial line, milestones, and what somebody types. */
+/** A trial start as it runs: its screen, what it says, milestones, and what somebody types. */
 const props = defineProps<{ trial: Trial | null; view: StartView; busy: boolean; closed: boolean }>()
 const emit = defineEmits<{ start: [wish: object]; stop: []; type: [text: string]; keys: [keys: string[]]; compare: []; ask: [] }>()
 const NAMES = { nvme: 'NVMe', sata: 'SATA', virtio: 'virtio' } as const
@@ -39,12 +39,12 @@ function send() {
 
 <template>
   <div class="tabs" role="group" aria-label="What is shown">
-    <button type="button" :aria-pressed="shown === 'screen'" :disabled="!trial?.picture" @click="side = 'screen'">Screen</button><button type="button" :aria-pressed="shown === 'line'" @click="side = 'line'">Serial line</button>
+    <button type="button" :aria-pressed="shown === 'screen'" :disabled="!trial?.picture" @click="side = 'screen'">Screen</button><button type="button" :aria-pressed="shown === 'line'" @click="side = 'line'">Text</button>
     <span v-if="trial" class="small muted push">{{ trial.kind === 'computer' ? `${view.computer} turned on` : 'Trial start' }}, {{ trial.technician }}, {{ clock(trial.at) }}</span>
   </div>
   <a v-if="shown === 'screen'" :href="trial!.picture!" target="_blank" rel="noopener" class="screen"><img :src="trial!.picture!" :alt="`Screen of the trial start: ${trial!.message ?? 'running'}`"></a>
-  <pre v-else ref="terminal" class="screen" tabindex="0" aria-label="Serial line">{{ text }}</pre>
-  <form v-if="running" class="typing" @submit.prevent="send"><input v-model="line" class="mono" :class="{ asks }" maxlength="500" :type="asks ? 'password' : 'text'" autocomplete="off" :aria-label="asks ? 'Passphrase of the encrypted volume' : 'Type on the serial line'" :placeholder="asks ? 'It waits for a passphrase' : 'Type on its serial line'"><button type="submit" class="btn slim">Send</button><button v-for="[name, keys] in KEYS" :key="name" type="button" class="key" :title="`Press ${name} on its keyboard`" @click="emit('keys', [...keys])">{{ name }}</button></form>
+  <pre v-else ref="terminal" class="screen" tabindex="0" aria-label="Text of its serial line, or its screen">{{ text }}</pre>
+  <form v-if="running" class="typing" @submit.prevent="send"><input v-model="line" class="mono" :class="{ asks }" maxlength="500" :type="asks ? 'password' : 'text'" autocomplete="off" :aria-label="asks ? 'Passphrase of the encrypted volume' : 'Type to it'" :placeholder="asks ? 'It waits for a passphrase' : 'Type to it'"><button type="submit" class="btn slim">Send</button><button v-for="[name, keys] in KEYS" :key="name" type="button" class="key" :title="`Press ${name} on its keyboard`" @click="emit('keys', [...keys])">{{ name }}</button></form>
   <ol v-if="passed.length" class="milestones" aria-label="Milestones"><li v-for="one in passed" :key="one.id" :class="{ passed: one.seconds !== null }"><span class="dot" aria-hidden="true" />{{ one.title }}<small>{{ one.seconds === null ? '–' : `${one.seconds.toFixed(1)} s` }}</small></li></ol>
   <div class="outcome" aria-live="polite">
     <span v-if="trying" class="chip">{{ trial?.state === 'queued' ? 'Waiting for the worker' : `Starting, ${Math.round(trial?.seconds ?? 0)} s` }}</span>

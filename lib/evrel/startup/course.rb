@@ -2,8 +2,8 @@
 
 module Evrel
   module Startup
-    # How far a start has come, by what is said on the serial line: milestones
-    # with their times, and ends that no waiting will change.
+    # How far a start has come, by what is said on the serial line or stands on
+    # the screen: milestones with their times, and ends that no waiting will change.
     class Course
       # What stands for each milestone, in the order of a start.
       MILESTONES = {
@@ -37,25 +37,25 @@ module Evrel
         @reached = {}
       end
 
-      # @param text [String] all of the serial line so far
+      # @param texts [Array<String>] all that was said so far, on each way
       # @param seconds [Float] since the start
       # @return [Symbol, nil] :dead, :nothing, :rescue or :loop, where it will come no further
-      def look(text, seconds)
-        pass(text, seconds)
-        return :loop if BEGINS.values.any? { |sign| text.scan(sign).size >= LOOPS }
-        return :dead if held(text, seconds) && seconds - @held > HOLDS
+      def look(texts, seconds)
+        texts.each { |text| pass(text, seconds) }
+        return :loop if BEGINS.values.any? { |sign| texts.any? { |text| text.scan(sign).size >= LOOPS } }
+        return :dead if held(texts, seconds) && seconds - @held > HOLDS
 
-        { dead: DEAD, nothing: NOTHING, rescue: RESCUE }.find { |_, sign| text.match?(sign) }&.first
+        { dead: DEAD, nothing: NOTHING, rescue: RESCUE }.find { |_, sign| texts.any? { |text| text.match?(sign) } }&.first
       end
 
       # @return [Boolean] whether GRUB waits for a key, or has come to nothing after one
-      def held(text, seconds)
-        @held = text.match?(HELD) && !text.match?(RUNS) ? @held || seconds : nil
+      def held(texts, seconds)
+        @held = texts.any? { |text| text.match?(HELD) } && texts.none? { |text| text.match?(RUNS) } ? @held || seconds : nil
         !@held.nil?
       end
 
       # @return [Boolean] whether somebody has to open an encrypted volume
-      def passphrase?(text) = text.match?(PASSPHRASE)
+      def passphrase?(texts) = texts.any? { |text| text.match?(PASSPHRASE) }
 
       # @return [Symbol, nil] the last milestone
       def last = MILESTONES.keys.reverse.find { |name| @reached[name] }

@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require 'etc'
 require 'fileutils'
 require 'socket'
 
@@ -17,6 +18,10 @@ module Evrel
       PROCESSORS = 2
       MOST_DISKS = 8
       SERIAL = 'trial' # and the place in the list
+      MEMORY = 'memory-backend-memfd' # what the emulator names its memory
+      # Where a graphics card in text mode has its characters, and how many bytes of them there can be.
+      TEXT = 0xB8000
+      TEXT_BYTES = 32 * KIB
       # Names of keys as the control socket takes them.
       KEYS = /\A[a-z0-9_]{1,12}\z/
 
@@ -68,7 +73,7 @@ module Evrel
       # The whole process group goes, whatever happened.
       def finish
         @reader&.kill
-        @line&.close
+        [@line, @memory_file].compact.each(&:close)
         return unless @pid && !@status
 
         Process.kill(:KILL, -@pid)
@@ -109,6 +114,34 @@ module Evrel
       # @return [Boolean] whether it was taken
       def picture(path) = monitor.picture(path)
 
+      # @return [Frame, nil] what its screen shows
+      def frame = monitor.frame(file('frame')) ? Frame.read(file('frame')) : nil
+
+      # Its memory; only what was ever used takes room.
+      # @return [::File, nil]
+      def memory
+        place = Dir["/proc/#{@pid}/fd/*"].find { |one| ::File.readlink(one).include?(MEMORY) } unless @memory_file
+        @memory_file ||= place && ::File.open(place, 'rb')
+      rescue SystemCallError
+        nil # it has just ended
+      end
+
+      # @param bytes [Integer]
+      # @return [String, nil] what a screen in text mode shows, two bytes for each character
+      def text_mode(bytes)
+        start = monitor.text_start
+        return unless start && monitor.memory(TEXT, TEXT_BYTES, file('text'))
+
+        ::File.binread(file('text')).then { |all| (all + all).byteslice(start * 2 % TEXT_BYTES, bytes) }
+      end
+
+      # @return [Float] that it has needed so far (proc(5), /proc/pid/stat, utime and stime)
+      def processor_seconds
+        ::File.read("/proc/#{@pid}/stat").rpartition(')').last.split.values_at(11, 12).sum(&:to_f) / Etc.sysconf(Etc::SC_CLK_TCK)
+      rescue SystemCallError
+        0.0
+      end
+
       # @param names [Array<String>] of keys that are pressed at the same time
       def press(names) = monitor.press(names.grep(KEYS))
 
@@ -148,8 +181,9 @@ module Evrel
       end
 
       def arguments
-        machine = "q35,accel=#{Kvm.works? ? 'kvm' : 'tcg'}#{',smm=on' if @secure_boot}"
-        ['-machine', machine, '-cpu', 'max', '-m', @memory.to_s, '-smp', PROCESSORS.to_s, '-nodefaults',
+        machine = "q35,accel=#{Kvm.works? ? 'kvm' : 'tcg'},memory-backend=memory#{',smm=on' if @secure_boot}"
+        ['-machine', machine, '-object', "#{MEMORY},id=memory,size=#{@memory}M,share=on",
+         '-cpu', 'max', '-m', @memory.to_s, '-smp', PROCESSORS.to_s, '-nodefaults',
          '-vga', 'std', *flash, *disks, '-nic', 'none', '-display', 'none',
          '-chardev', "socket,id=line,path=#{file('line')},server=on,wait=off,logfile=#{file('serial')}", '-serial', 'chardev:line',
          '-chardev', "file,id=firmware,path=#{file('firmware')}", '-device', 'isa-debugcon,iobase=0x402,chardev=firmware',

@@ -5,9 +5,9 @@ module Evrel
     # How a trial start ended, and what that means in one sentence.
     class Ending
       # How Trial ends it → the outcome that is told.
-      OUTCOMES = { dead: :stuck, nothing: :stuck, no_progress: :stuck, refused: :stuck }.freeze
+      OUTCOMES = { dead: :stuck, nothing: :stuck, no_progress: :stuck, refused: :stuck, waits: :reached }.freeze
 
-      # @param how [Symbol] :reached, :stopped, :ended, :no_progress, :slow, :passphrase, :refused, or as Course#look gives it
+      # @param how [Symbol] :reached, :stopped, :ended, :no_progress, :slow, :passphrase, :refused, :waits, or as Course#look gives it
       # @param course [Course]
       # @param awaited [String] what was waited for
       # @param seconds [Float] since the start
@@ -21,7 +21,7 @@ module Evrel
       # @return [Symbol] as in Trial::Result
       def outcome = OUTCOMES.fetch(@how, @how)
 
-      # @param text [String] of the serial line
+      # @param text [String] what it said
       # @param log [String] what the emulator itself complained of
       # @param proof [Proof, nil]
       # @return [String]
@@ -47,8 +47,13 @@ module Evrel
       # @return [String]
       def slow = format('Slow: still coming on after %<seconds>d s, at %<where>s', seconds: @seconds, where:)
 
+      # @return [String]
+      def waits
+        format('Reached a screen that waits, after %<seconds>.1f s: no text can be read on it, so look at its picture', seconds: @seconds)
+      end
+
       WORDS = {
-        no_progress: :no_progress.to_proc, slow: :slow.to_proc,
+        no_progress: :no_progress.to_proc, slow: :slow.to_proc, waits: :waits.to_proc,
         passphrase: ->(_) { 'It waits for the passphrase of an encrypted volume: nobody typed it' },
         loop: ->(ending) { "It starts again and again; it never came further than #{ending.where}" },
         rescue: ->(ending) { "It ended in a rescue shell, at #{ending.where}" },

@@ -8,20 +8,21 @@ module Evrel
     # disk itself is opened read-only. Ends by itself: when the awaited text
     # appears, when it is seen that it will come no further, when the emulator
     # ends, or when the caller stops it. A slow machine is given time: what counts
-    # is how long nothing has moved, no new text and no access to a disk.
+    # is how long nothing has moved: no new text, no other picture, no access to a disk.
     class Trial
       PROMPT = Course::MILESTONES[:login]
       LINES = 12
-      MOST_TEXT = 64 * KIB # of the serial line that is kept
-      EVERY = 0.25         # seconds between two looks at the serial line
+      MOST_TEXT = 64 * KIB # of what it says that is kept
+      EVERY = 0.25         # seconds between two looks at what it says
       PICTURE = 2.0        # and between two pictures
       MOVES = 2.0          # and between two looks at what its disks did
       KEYS = 3             # pressed where the loader asks for one
       LONGEST = 3600       # seconds, however it comes on
+      WAITS = 60           # seconds for which a picture stands still, until it is one that waits for somebody
 
       # outcome: :reached, :stuck (nothing moved for as long as the limit says, or it was seen before), :slow (it came on all
       # the time), :passphrase (it waits for one), :loop, :rescue, :ended, :stopped or :unavailable; seconds until then;
-      # lines: the last of the serial line; text: all that is kept of it; picture: path of a PNG, or nil;
+      # lines: the last of what it said; text: all that is kept of it; picture: path of a PNG, or nil;
       # milestones as in Course; answer: what the command of the proof gave; from: place among all disks of the one that the system
       # runs from, loader: of the one that the firmware took its loader from; message: what it means.
       Result = Struct.new(:outcome, :seconds, :lines, :text, :picture, :milestones, :answer, :from, :loader, :message,
@@ -37,7 +38,8 @@ module Evrel
 
       # @param path [String] a raw disk, or a file of another format
       # @param format [String] as the emulator names it: 'raw', 'qcow2', 'vdi' …
-      # @param expect [Regexp, String] what on the serial line counts as started
+      # @param expect [Regexp, String] what on the serial line or the screen counts as started; without a proof, a screen that
+      #   waits for somebody counts as a prompt
       # @param proof [Proof, nil] what the started system is asked then
       # @param limit [Numeric] seconds in which nothing moves
       # @param controller [Symbol] of Emulator::CONTROLLERS, as the computer has it
@@ -57,7 +59,7 @@ module Evrel
 
       # @param picture [String, nil] where the PNG of the screen goes, every two seconds and at the end
       # @yieldparam look [Look] a block that returns :stop ends the trial
-      # @yieldparam emulator [Emulator] for keys and lines that somebody types
+      # @yieldparam trial [Trial] for keys and lines that somebody types
       # @return [Result]
       # @raise [Unreadable] where a disk cannot be opened
       def run(picture: nil, &look)
@@ -70,12 +72,19 @@ module Evrel
         Dir.mktmpdir('evrel-trial') { |folder| watch(folder, picture, &look) }
       end
 
+      # @param text [String] that somebody types, where the machine speaks
+      def type(text) = @said.answer(text)
+
+      # @param keys [Array<String>] that somebody presses at the same time
+      def press(keys) = @emulator.press(keys)
+
       private
 
       def watch(folder, picture, &)
         @picture = picture
         @emulator = Emulator.new(folder, @drives, **@machine)
         @emulator.start
+        @said = Said.new(@emulator)
         @started = now
         how = wait(&)
         seconds = elapsed
@@ -95,40 +104,46 @@ module Evrel
 
       def wait
         loop do
-          @text = @emulator.said
-          ending = @course.look(@emulator.firmware_said + text, elapsed)
-          how = reached || ending || (:ended if @emulator.ended?) || too_long
+          @said.listen(elapsed)
+          ending = @course.look(@said.texts, elapsed)
+          how = reached || ending || (:ended if @emulator.ended?) || waits || too_long
           return how if how
 
           press_on
           pictured = take_picture
-          return :stopped if block_given? && yield(seen(pictured), @emulator) == :stop
+          return :stopped if block_given? && yield(seen(pictured), self) == :stop
 
           sleep EVERY
         end
       end
 
+      # A running system writes to its root; what only shows a picture does not.
+      # @return [Symbol, nil]
+      def waits
+        :waits if @proof.nil? && @expect == PROMPT && @said.waiting(elapsed) > WAITS && @emulator.most_written
+      end
+
       # @return [Symbol, nil]
       def too_long
         moved
-        return @course.passphrase?(text) ? :passphrase : :no_progress if elapsed - @moved_at > @limit
+        return @course.passphrase?(@said.texts) ? :passphrase : :no_progress if elapsed - @moved_at > @limit
 
         :slow if elapsed > LONGEST
       end
 
-      # New text, or bytes that its disks gave or took.
+      # New text, another picture, or bytes that its disks gave or took.
       def moved
         return @moved_at ||= 0.0 if @looked_at && elapsed - @looked_at < MOVES
 
         @looked_at = elapsed
-        sign = [text.bytesize, @emulator.disk_bytes]
+        sign = [@said.sign, @emulator.disk_bytes]
         @moved_at = elapsed unless sign == @sign
         @sign = sign
       end
 
       # The loader has said what it lacks, and goes on when a key is pressed.
       def press_on
-        return unless @keys < KEYS && @course.held(text, elapsed) && (@pressed_at.nil? || elapsed - @pressed_at > MOVES)
+        return unless @keys < KEYS && @course.held(@said.texts, elapsed) && (@pressed_at.nil? || elapsed - @pressed_at > MOVES)
 
         @keys += 1
         @pressed_at = elapsed
@@ -137,12 +152,12 @@ module Evrel
 
       # @return [Symbol, nil]
       def reached
-        return unless @awaited ||= @expect.is_a?(Regexp) ? text.match?(@expect) : text.include?(@expect)
+        return unless @heard ||= @said.find(@expect)
         return :reached unless @proof
 
-        over = @proof.go_on(text) do |line|
+        over = @proof.go_on(@said.on(@heard)) do |line|
           @asked = true
-          @emulator.type(line)
+          @said.answer(line, @heard)
         end
         { proved: :reached, refused: :refused }[over]
       end
@@ -155,17 +170,17 @@ module Evrel
       end
 
       def seen(pictured)
-        waits = :passphrase if @course.passphrase?(text)
+        waits = :passphrase if @course.passphrase?(@said.texts)
         Look.new(seconds: elapsed, lines: last_lines, text: tail, milestones: @course.to_a, pictured:, waits:)
       end
 
       def awaited
-        return @proof.expect if @proof && @awaited
+        return @proof.expect if @proof && @heard
 
         @expect == PROMPT ? 'log-in prompt' : @expect.to_s
       end
 
-      def text = @text.to_s
+      def text = @said.on(@heard || @said.source)
       def tail = text.byteslice(-[text.bytesize, MOST_TEXT].min..).to_s.scrub('')
       def last_lines = text.lines(chomp: true).map(&:rstrip).reject(&:empty?).last(LINES)
       def elapsed = now - @started
