@@ -4,9 +4,10 @@ module Evrel
   module Startup
     # What a loader starts: title as it shows it; kernel, initrds and chained
     # (another loader) as [Table::Partition or nil, path]; options is the kernel's
-    # command line; where says in which file, and line, that stands; unified is
-    # the Pe that kernel and ramdisk are inside of.
-    Choice = Struct.new(:title, :kernel, :initrds, :options, :chained, :where, :unified, keyword_init: true) do
+    # command line; where says in which file, and line, that stands; config is
+    # that file, as [Table::Partition, path]; unified is the Pe that kernel and
+    # ramdisk are inside of.
+    Choice = Struct.new(:title, :kernel, :initrds, :options, :chained, :where, :config, :unified, keyword_init: true) do
       # @return [String, nil] "PARTUUID=…", "UUID=…" or a device name; the last one counts
       def root = options.to_s.scan(/(?:\A|\s)root=(\S+)/).last&.first&.delete('"\'')
 

@@ -58,7 +58,7 @@ module Evrel
       private
 
       def start(entry)
-        @made = Choice.new(initrds: [], title: entry.title, where: entry.where)
+        @made = Choice.new(initrds: [], title: entry.title, where: entry.where, config: entry.config)
         run(entry.body)
         @made
       end
@@ -67,11 +67,12 @@ module Evrel
         raise NotFound.new("#{path} is looked for on a partition that is not there", where: path) unless part
 
         text = @places.text(part, path, GrubScript::LARGEST)
-        before = @file
+        before = [@file, @config]
         @file = path
+        @config = [part, path]
         deeper { run(GrubScript.parse(text)) }
       ensure
-        @file = before if before
+        @file, @config = before if before&.first
       end
 
       def deeper
@@ -181,7 +182,7 @@ module Evrel
       def menu_entry(words)
         id = words.each_cons(2).find { |one, _| one == '--id' }&.last
         id ||= words.filter_map { |word| word[/\A--id=(.+)/, 1] }.first
-        @menu << GrubMenu::Entry.new(words.first, id, @block.to_a, place, nil)
+        @menu << GrubMenu::Entry.new(words.first, id, @block.to_a, place, @config, nil)
         true
       end
 
@@ -202,6 +203,7 @@ module Evrel
         @made.kernel = located(words.first.to_s)
         @made.options = words.drop(1).join(' ')
         @made.where ||= place
+        @made.config ||= @config
         true
       end
 

@@ -4,8 +4,9 @@ module Evrel
   module Startup
     # GRUB's menu, and which of its entries is started when nobody touches a key.
     module GrubMenu
-      # title and id as in the menu; body is what it does; entries are those of a submenu, nil elsewhere.
-      Entry = Struct.new(:title, :id, :body, :where, :entries)
+      # title and id as in the menu; body is what it does; where and config as in Choice; entries are those of a submenu, nil
+      # elsewhere.
+      Entry = Struct.new(:title, :id, :body, :where, :config, :entries)
 
       module_function
 

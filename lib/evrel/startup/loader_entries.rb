@@ -51,7 +51,7 @@ module Evrel
         kernel = (lines['linux'] || lines['efi'])&.last
         Choice.new(title: lines['title']&.last || ::File.basename(path, '.conf'), kernel: kernel && [@part, absolute(kernel)],
                    initrds: lines.fetch('initrd', []).map { |name| [@part, absolute(name)] },
-                   options: lines.fetch('options', []).join(' '), where: path)
+                   options: lines.fetch('options', []).join(' '), where: path, config: [@part, path])
       end
 
       def image(path)

@@ -10,7 +10,8 @@ module Evrel
         'boot-signature' => :BootSignature, 'boot-code' => :BootCode, 'core' => :Core, 'active' => :Active, 'boot-record' => :BootRecord,
         'hidden-sectors' => :HiddenSectors, 'gpt' => :GptCopies, 'startup-type' => :StartupType, 'partition-guid' => :PartitionGuid,
         'fallback' => :Fallback, 'references' => :References, 'identities' => :Identities, 'add-modules' => :AddModules,
-        'drivers' => :Drivers, 'store' => :StoreDevice, 'file' => :FromImage, 'mount-line' => :MountLine
+        'drivers' => :Drivers, 'store' => :StoreDevice, 'file' => :FromImage, 'mount-line' => :MountLine,
+        'other-kernel' => :OtherKernel
       }.freeze
 
       # What a mend works with: the disk, what the step says about it, the image that the disk was written from (or nil).

@@ -36,20 +36,25 @@ module Evrel
       def kernel
         part, path = @choice.kernel
         @kernel = @choice.unified ? Unified.new(@places, @choice).kernel : KernelImage.new(@places.head(part, path, KernelImage::HEAD))
-        unless @kernel.fine?
-          @walk.broken(
-            'kernel', "#{plain(path)} is no kernel for this computer", "It is #{@kernel.kind}", path,
-            part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
-          )
-        end
+        lacks('kernel', "#{plain(path)} is no kernel for this computer", "It is #{@kernel.kind}", part, path) unless @kernel.fine?
         @walk.ok('kernel', 'The kernel is there', "#{plain(path)}, #{@kernel.kind}", path, part: part.number)
       rescue NotFound
-        @walk.broken(
-          'kernel', "#{plain(path)} is missing", "#{@choice.where} names it#{installed(part, path)}", path,
-          part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
-        )
+        lacks('kernel', "#{plain(path)} is missing", "#{@choice.where} names it", part, path)
       rescue Damaged => e
         @walk.broken('kernel', "#{plain(path)} cannot be read", e.message, e.where, part: part.number)
+      end
+
+      # A file of the start, and what can be done about it: the image has it, or another kernel is installed.
+      def lacks(id, title, detail, part, path)
+        @walk.no(id, title, detail, path, part: part.number, remedy: 'Put it back from the image', mend: 'file',
+                                          about: { number: part.number, paths: [path] })
+        other = OtherKernels.new(@places, @choice).newest
+        @walk.leave unless other && @choice.config&.first
+
+        config, name = @choice.config
+        @walk.unknown('other-kernel', "#{other.version} is installed beside it", Units.list(other.files.map(&:last)), name,
+                      part: config.number, remedy: 'Let the loader start that one', mend: 'other-kernel',
+                      about: { number: config.number, path: name, version: other.version, files: other.files })
       end
 
       # Several count as one: each adds to what came before.
@@ -77,28 +82,12 @@ module Evrel
         end
         Ramdisk.read(@places.volume(part), path)
       rescue NotFound
-        @walk.broken(
-          'ramdisk', "#{plain(path)} is missing", "#{@choice.where} names it#{installed(part, path)}", path,
-          part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
-        )
+        lacks('ramdisk', "#{plain(path)} is missing", "#{@choice.where} names it", part, path)
       rescue Unsupported => e
         @walk.ask('ramdisk', 'The initial ramdisk is not read here', e.message.capitalize, path, part: part.number)
         nil
       rescue Damaged => e
-        @walk.broken(
-          'ramdisk', "#{plain(path)} is damaged", e.message.capitalize, path,
-          part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
-        )
-      end
-
-      # What else of its kind lies beside it: somebody may start that by hand.
-      def installed(part, path)
-        volume = @places.volume(part)
-        stem = ::File.basename(path)[/\A[a-z]+/]
-        others = volume.entries(::File.dirname(path)).select { |one| one.file? && stem && one.name.start_with?(stem) }.map(&:name)
-        others.empty? ? '' : "; beside it: #{others.first(5).join(', ')}"
-      rescue NotFound, BadPlace
-        ''
+        lacks('ramdisk', "#{plain(path)} is damaged", e.message.capitalize, part, path)
       end
 
       def root

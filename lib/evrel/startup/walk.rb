@@ -37,6 +37,9 @@ module Evrel
         throw self
       end
 
+      # It ends here.
+      def leave = throw(self)
+
       # Where it cannot be read any further, though nothing is known to be wrong.
       def unknown(id, title, detail, evidence = nil, **about)
         ask(id, title, detail, evidence, **about)
