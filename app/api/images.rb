@@ -32,6 +32,7 @@ module Api
       app.get('/images') { answer(Catalogue.new(params).page) }
       app.get('/images/:id') { answer(ImageView.of(image)) }
       app.get('/files') { answer(FileSearch.new(params['q'].to_s).groups.first(FOUND)) }
+      app.get('/files/unsearched') { answer(FileSearch.unsearched) }
 
       app.post '/images/:id/check' do
         unless image.shelf.kind == 'web' || image.shelf.there?

@@ -16,6 +16,7 @@ class Image < ActiveRecord::Base
   attribute :manifest, :json
   attribute :check_result, :json
   attribute :check_progress, :json
+  attribute :unsearched, :json
 
   scope :there, -> { where(gone_at: nil) }
   # A check that waits for its turn is marked as one that runs.

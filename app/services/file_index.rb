@@ -14,10 +14,11 @@ class FileIndex
   # @param opened [Evrel::Image::Native, Evrel::Image::Foreign]
   def take(opened)
     ImageFile.where(image: @image).in_batches(of: 10_000).delete_all
-    Evrel::Image::Contents.new(opened).each_entry(most: MOST).lazy.select { |_, entry| entry.file? }.each_slice(BATCH) do |slice|
+    contents = Evrel::Image::Contents.new(opened)
+    contents.each_entry(most: MOST).lazy.select { |_, entry| entry.file? }.each_slice(BATCH) do |slice|
       ImageFile.insert_all!(slice.map { |part, entry| row(part, entry) })
     end
-    @image.update!(indexed_at: Time.now)
+    @image.update!(indexed_at: Time.now, unsearched: contents.unsearched + contents.problems)
   end
 
   private

@@ -19,6 +19,18 @@ class FileSearch
     end.sort_by { |group| [group[:name].casecmp?(@text) ? 0 : 1, -group[:images].size, group[:path]] }
   end
 
+  # Where no file can be found, whatever it is called.
+  # @return [Hash] unchecked: how many images were never checked; parts: image_id, computer, taken_at and part of each part of a
+  #   checked one that was not looked through, with its kind, or the problem on the way
+  def self.unsearched
+    gaps = Image.there.where.not(indexed_at: nil).includes(:computer).order(taken_at: :desc).flat_map do |image|
+      image.unsearched.to_a.map do |one|
+        { image_id: image.id, computer: image.computer&.name || image.host, taken_at: image.taken_at.iso8601, **one.symbolize_keys }
+      end
+    end
+    { unchecked: Image.there.where(indexed_at: nil).count, parts: gaps }
+  end
+
   private
 
   # By the index on names first; in the middle of names only where nothing begins so.

@@ -133,12 +133,18 @@ RSpec.describe 'Images' do
 
   it 'are found by the names of files inside, once they were checked' do
     expect(call(:get, '/files?q=timetable.txt')).to be_empty
+    unchecked = call(:get, '/files/unsearched')['unchecked']
+    expect(unchecked).to eq(Image.there.where(checked_at: nil).count)
     [image, older].each { |one| check(one) }
     groups = call(:get, '/files?q=timetable')
     expect(groups).to contain_exactly(include('path' => '/home/timetable.txt', 'part' => 2))
     expect(groups.first['images'].map { |one| one['image_id'] }).to eq([image.id, older.id])
     expect(groups.first['images'].map { |one| one['modified_at'] }.uniq.size).to eq(2)
     expect(call(:get, '/files?q=table.t').first['name']).to eq('timetable.txt')
+    image.reload.update!(unsearched: [*image.unsearched, { part: 9, kind: 'luks2' }])
+    expect(call(:get, '/files/unsearched')).to match('unchecked' => unchecked - 2, 'parts' => include(
+      'image_id' => image.id, 'computer' => 'TKT-03', 'taken_at' => image.taken_at.iso8601, 'part' => 9, 'kind' => 'luks2'
+    ))
     expect(call(:get, '/find?q=timetable.txt')).to include(include('kind' => 'file', 'detail' => /In 2 images/))
   end
 

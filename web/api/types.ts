@@ -638,6 +638,11 @@ export interface FileGroup {
   images: { image_id: number; computer: string | null; taken_at: string; state: ImageState; shelf: string; size: number; modified_at: string | null }[]
 }
 
+export interface Unsearched {
+  unchecked: number
+  parts: { image_id: number; computer: string | null; taken_at: string; part: number; kind?: string; problem?: string }[]
+}
+
 export interface ChangedFolder {
   path: string
   came: number

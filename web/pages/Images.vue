@@ -3,7 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
-import type { Catalogue, FileGroup, Image, ImageRow, ImageState, Shelf } from '../api/types'
+import type { Catalogue, FileGroup, Image, ImageRow, ImageState, Shelf, Unsearched } from '../api/types'
 import ImageFacts from '../parts/ImageFacts.vue'
 import Shelves from '../parts/Shelves.vue'
 import { ago, bytes, exact, moment } from '../words/format'
@@ -17,6 +17,7 @@ const total = ref(0)
 const states = ref<Catalogue['states']>({})
 const shelves = ref<Shelf[] | null>(null)
 const files = ref<FileGroup[] | null>(null)
+const unsearched = ref<Unsearched | null>(null)
 const image = ref<Image | null>(null)
 const error = ref('')
 const loaded = ref(false)
@@ -48,7 +49,9 @@ async function load() {
     shelves.value = places
     loaded.value = true
     if (!rows.value.some((row) => row.id === chosenId.value) && !route.query.show) chosenId.value = rows.value[0]?.id ?? null
-    if (within.value === 'files') files.value = text.value.trim().length > 1 ? await api.get<FileGroup[]>(`/files?q=${encodeURIComponent(text.value)}`) : null
+    if (within.value !== 'files') return
+    unsearched.value ??= await api.get<Unsearched>('/files/unsearched')
+    files.value = text.value.trim().length > 1 ? await api.get<FileGroup[]>(`/files?q=${encodeURIComponent(text.value)}`) : null
   })
 }
 
@@ -159,7 +162,12 @@ load()
             </tbody>
           </table>
         </div>
-        <div v-if="files && !files.length" class="empty"><b>No checked image holds a file called “{{ text }}”</b>Names are noted while an image is checked: an unchecked one may still hold it.</div>
+        <div v-if="files && !files.length" class="empty"><b>No checked image holds a file called “{{ text }}”</b></div>
+        <div v-if="unsearched?.unchecked || unsearched?.parts.length" class="gaps small muted">
+          <b>Not searched</b>
+          <p v-if="unsearched.unchecked">{{ unsearched.unchecked === 1 ? 'One image' : `${unsearched.unchecked} images` }} never checked: names are noted while an image is checked.</p>
+          <p v-for="one in unsearched.parts" :key="`${one.image_id}-${one.part}`">{{ one.computer ?? 'Unknown' }}, {{ moment(one.taken_at) }}, part {{ one.part }}: {{ one.kind ? `a ${one.kind} volume, which is not read here` : one.problem }}.</p>
+        </div>
       </div>
       <div v-else class="scroll rows" tabindex="-1" @scroll.passive="scrolled">
         <table v-if="rows.length" class="list">
@@ -205,5 +213,7 @@ td small { display: block; color: var(--ink2); }
 .path { max-width: 170px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; direction: rtl; text-align: left; color: var(--ink2); }
 .group { margin-bottom: 14px; }
 .group b { overflow-wrap: anywhere; }
+.gaps { border-top: 1px solid var(--rule); padding: 8px 0; }
+.gaps p { margin: 2px 0; }
 aside { padding: 16px 18px; display: flex; flex-direction: column; gap: 12px; min-height: 0; }
 </style>
