@@ -291,6 +291,24 @@ RSpec.describe Evrel::Startup do
     end
   end
 
+  it 'puts links back that lead to the init' do
+    image = initrd_disk
+    path = sparse('spoilt', File.size(image))
+    run('cp', '--sparse=always', image, path)
+    in_root(path, 'rm /sbin/init', 'rm /bin/init')
+    step = chain(path).find { |one| one.state == :no }
+    expect(step).to have_attributes(id: 'init', mend: 'file')
+    open_disk(path, writable: true) do |opened|
+      open_disk(image) do |whole|
+        draft = Evrel::Startup::Mend.draft('file', disk: opened, about: step.about, image: whole)
+        expect(draft.after).to end_with('/sbin/init leads to ../bin/busybox')
+        Evrel::Startup::Mended.apply(opened, draft, file('record'))
+      end
+    end
+    expect(chain(path).map(&:state)).to all(eq(:ok))
+    expect(Evrel::Startup::Trial.new(path, format: 'raw', controller: :virtio, limit: 300).run).to be_started
+  end
+
   it 'offers another kernel that is installed, and it starts' do
     path = initrd_disk
     in_root(path, 'ln /boot/vmlinuz /boot/vmlinuz-6.1.0-9', 'ln /boot/initrd /boot/initrd-6.1.0-9',

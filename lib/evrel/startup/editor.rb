@@ -38,6 +38,11 @@ module Evrel
         end
       end
 
+      # @param name [String] absolute path of a symbolic link, where nothing is yet
+      # @param target [String] as it stands in the link
+      # @raise [Unsupported] where the volume has no such links
+      def link(name, _target) = raise(Unsupported.new("no symbolic link is made here: #{name}", where: @path))
+
       # @param name [String] absolute path of a file
       # @return [Hash] empty for volumes that keep no such thing, or none that another keeps
       def about(_name) = {}
@@ -76,7 +81,15 @@ module Evrel
           { **found, attributes: names.to_h { |one| [one, attribute(name, one)] } }
         end
 
+        def link(name, target)
+          debugfs(*made_folders(name), "symlink #{quoted(name)} #{quoted(target)}")
+          raise Damaged.new("debugfs did not make the link #{name}", where: name) unless stat(name)
+        end
+
         private
+
+        # debugfs makes a second folder of the same name without a word.
+        def made_folders(name) = folders(name).reject { |folder| stat(folder) }.map { |folder| "mkdir #{quoted(folder)}" }
 
         def attribute(name, one)
           Tempfile.create('evrel-attribute', binmode: true) do |file|
@@ -87,8 +100,7 @@ module Evrel
 
         def put_file(name, from, about)
           kept = about.empty? ? stat(name) : about.except(:attributes)
-          # debugfs makes a second folder of the same name without a word.
-          commands = folders(name).reject { |folder| stat(folder) }.map { |folder| "mkdir #{quoted(folder)}" }
+          commands = made_folders(name)
           commands << "rm #{quoted(name)}" if stat(name)
           commands << "write #{from} #{quoted(name)}"
           commands.concat(kept ? kept.map { |field, value| "sif #{quoted(name)} #{field} #{value}" } : ["sif #{quoted(name)} mode 0100644"])

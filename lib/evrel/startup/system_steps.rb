@@ -126,7 +126,8 @@ module Evrel
           'init', 'The root holds no init',
           wanted ? "#{wanted} is not there" : 'None of /sbin/init, /etc/init and /bin/init is there',
           "partition #{@root.number}",
-          part: @root.number, remedy: 'Choose another image'
+          part: @root.number, remedy: 'Put it back from the image', mend: 'file',
+          about: { number: @root.number, any_of: wanted ? [wanted] : INITS }
         )
       end
 

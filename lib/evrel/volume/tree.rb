@@ -51,6 +51,21 @@ module Evrel
       # @raise [NotFound]
       def entry(path) = walk(path.split('/').reject { |name| ['', '.'].include?(name) }, path, 0)
 
+      # @param path [String]
+      # @return [Array<(String, String)>] path and target of each symbolic link on the way there, in their order
+      # @raise [NotFound]
+      def links(path)
+        [].tap { |met| walk(path.split('/').reject { |name| ['', '.'].include?(name) }, path, 0, met) }
+      end
+
+      # @param path [String]
+      # @return [Boolean] whether there is something of this name, if only a link that leads nowhere
+      def named?(path)
+        entries(::File.dirname(path)).any? { |one| one.name == ::File.basename(path) }
+      rescue NotFound
+        false
+      end
+
       # @return [Boolean]
       def exist?(path)
         entry(path) && true
@@ -107,7 +122,8 @@ module Evrel
 
       private
 
-      def walk(names, asked, links)
+      # @param met [Array, nil] takes the links
+      def walk(names, asked, links, met = nil)
         names.each_with_index.reduce(root_entry) do |current, (name, index)|
           raise NotFound.new("#{asked} is not there", where: asked) unless current.directory?
 
@@ -115,17 +131,18 @@ module Evrel
           raise NotFound.new("#{asked} is not there", where: asked) unless child
           next child unless child.symlink?
 
-          return follow(child, names[(index + 1)..], asked, links + 1)
+          return follow(child, names[(index + 1)..], asked, links + 1, met)
         end
       end
 
-      def follow(link, rest, asked, links)
+      def follow(link, rest, asked, links, met)
         raise NotFound.new("#{asked} goes round in links", where: asked) if links > LINKS
 
         target = file_target(link)
+        met << [link.path, target] if met
         target = "#{::File.dirname(link.path)}/#{target}" unless target.start_with?('/')
         names = ::File.expand_path(target, '/').split('/').reject(&:empty?)
-        walk(names + rest, asked, links)
+        walk(names + rest, asked, links, met)
       end
 
       def file_target(link)

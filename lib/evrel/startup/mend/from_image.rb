@@ -15,16 +15,19 @@ module Evrel
 
         # about: number (of the part), paths of the files, or several of which the first that the image has is meant
         # (:any_of).
-        # @return [Draft]
+        # @return [Draft] symbolic links that lead there come back too, where they are missing
         # @raise [NotFound] where the image does not have them
         def draft
-          part, paths = wanted
-          old = there(part, paths)
+          part = @context.part
+          names = wanted(part)
+          paths = names.map { |name| image_volume(part).entry(name).path }
+          links = lost_links(part, names)
           pieces = edited(part) do |editor|
             paths.each { |path| editor.put(path, bytes(part, path), about: meta(part, path)) }
+            links.each { |path, target| editor.link(path, target) }
           end
-          draft_of(pieces, title: "Put #{Units.list(paths)} back from the image", before: old,
-                           after: paths.map { |path| "#{path}, #{Units.bytes(image_volume(part).entry(path).size)}" }.join(', '))
+          draft_of(pieces, title: "Put #{Units.list([*links.map(&:first), *paths])} back from the image",
+                           before: there(part, paths), after: after(part, paths, links))
         end
 
         private
@@ -45,21 +48,27 @@ module Evrel
 
         def image_volume(part) = image_places.volume(image_part(part))
 
-        # @return [(Table::Partition, Array<String>)] links are followed
-        def wanted
-          part = @context.part
+        # @return [Array<String>] as they are named
+        def wanted(part)
           names = Array(@context.about[:paths] || @context.about[:path])
           raise Refused.new('no file is named', where: 'mend', hint: 'name it by its path') if names.empty? && any_of.empty?
-          return [part, names.map { |path| real(part, path) || lacks(path) }] if names.any?
+          return names.each { |path| there?(part, path) || lacks(path) } if names.any?
 
-          [part, [any_of.filter_map { |path| real(part, path) }.first || lacks(any_of.first)]]
+          [any_of.find { |path| there?(part, path) } || lacks(any_of.first)]
         end
 
         def any_of = Array(@context.about[:any_of])
+        def there?(part, path) = image_volume(part).browsable? && image_volume(part).exist?(path)
 
-        def real(part, path)
-          volume = image_volume(part)
-          volume.entry(path).path if volume.browsable? && volume.exist?(path)
+        # Those of the image that the disk has no more.
+        def lost_links(part, names)
+          volume = @context.places.volume(part)
+          names.flat_map { |name| image_volume(part).links(name) }.uniq.reject { |path, _| volume.named?(path) }
+        end
+
+        def after(part, paths, links)
+          [*paths.map { |path| "#{path}, #{Units.bytes(image_volume(part).entry(path).size)}" },
+           *links.map { |path, target| "#{path} leads to #{target}" }].join(', ')
         end
 
         def lacks(path)
