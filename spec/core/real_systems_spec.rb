@@ -128,6 +128,20 @@ RSpec.describe 'Real systems' do
     end
   end
 
+  def journal_waits?(path) = in_part(path, 1) { |part| run('dumpe2fs', '-h', part) }.include?('needs_recovery')
+
+  it 'starts on a larger disk after it lost its current in the middle of work' do
+    everything!
+    path = copy(:bios_ext4)
+    RealSystems::Guest.crash(path, **RealSystems::SYSTEMS.fetch(:bios_ext4))
+    expect(journal_waits?(path)).to be(true)
+    image = Evrel::Image.open(captured(path))
+    target = sparse('larger', 6 * (1024**3))
+    expect(written(image, target, proposed(image, target))).to have_attributes(verified?: true, not_grown: {})
+    expect(journal_waits?(target)).to be(false)
+    expect(starts?(:bios_ext4, target)).to be(true), @said
+  end
+
   # To the same size, to a larger one and to a smaller one, by the sensible way.
   RealSystems::SYSTEMS.each_key do |name|
     it "starts where it was restored to: #{name}" do

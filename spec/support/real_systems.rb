@@ -13,6 +13,8 @@ module RealSystems
   PACKAGES = %w[systemd-sysv udev dbus login passwd kmod procps iproute2 initramfs-tools zstd linux-image-amd64 grub-pc-bin
                 grub-efi-amd64-bin grub2-common systemd-boot lvm2 cryptsetup cryptsetup-initramfs btrfs-progs xfsprogs e2fsprogs
                 dosfstools fdisk dmsetup busybox].freeze
+  # The initial ramdisk with the checker of ext4, as it is made where the root is known; see ramdisk in install.sh.
+  RAMDISK = 'conf=$1/etc/initramfs-tools/conf.d/root; echo FSTYPE=ext4 >"$conf"; chroot "$1" update-initramfs -u -k all; rm "$conf"'
   # Name → how it is started, and what it asks for on the way. Those that need FAT or a device mapper are installed in a workshop.
   SYSTEMS = {
     bios_ext4: { firmware: :bios }, bios_ext4_quiet: { firmware: :bios, serial: false },
@@ -63,17 +65,18 @@ module RealSystems
   end
 
   # Of all that a system is made from.
-  def digest(name) = short([PACKAGES, SIZE, *%W[install workshop systems/#{name}].map { |file| File.read("#{HERE}/#{file}.sh") }].join)
+  def digest(name) = short([contents, SIZE, *%W[install workshop systems/#{name}].map { |file| File.read("#{HERE}/#{file}.sh") }].join)
+  def contents = short([*PACKAGES, RAMDISK].join(' '))
   def short(text) = Digest::SHA256.hexdigest(text)[0, 16]
 
   # An installed root, as an archive.
   def base
-    path = File.join(CACHE, "base-#{short(PACKAGES.join(' '))}.tar")
+    path = File.join(CACHE, "base-#{contents}.tar")
     return path if File.exist?(path)
 
     FileUtils.mkdir_p(CACHE)
     run('mmdebstrap', '--quiet', '--variant=minbase', '--mode=root', '--format=tar', "--include=#{PACKAGES.join(',')}",
-        release, "#{path}.making", input: sources)
+        "--customize-hook=#{RAMDISK}", release, "#{path}.making", input: sources)
     File.rename("#{path}.making", path)
     path
   end
@@ -117,7 +120,7 @@ module RealSystems
 
   # @return [Hash] kernel, initial ramdisk and root of the workshop
   def workshop
-    folder = File.join(CACHE, "workshop-#{short(PACKAGES.join(' ') + File.read("#{HERE}/workshop.sh"))}")
+    folder = File.join(CACHE, "workshop-#{short(contents + File.read("#{HERE}/workshop.sh"))}")
     parts = { kernel: "#{folder}/kernel", initrd: "#{folder}/initrd", root: "#{folder}/root.raw" }
     return parts if Dir.exist?(folder)
 

@@ -12,10 +12,14 @@ module RealSystems
     QEMU = %w[qemu-system-x86_64 -machine q35,accel=tcg -cpu max -smp 2 -nodefaults -nic none -display none -no-reboot].freeze
     OVMF = '/usr/share/OVMF'
     # A start does not come back from these; nor where nothing is said for so long.
-    DEAD = /Kernel panic|\(initramfs\) *\z|grub rescue>|grub> *\z|emergency mode|No bootable device|BdsDxe: No bootable option/
+    DEAD = /Kernel panic|\(initramfs\) *\z|grub rescue>|grub> *\z|emergency mode|No bootable device|BdsDxe: No bootable option|Shell> *\z/
     QUIET = 420 # seconds
     KEYS = { ' ' => 'spc', '-' => 'minus', '/' => 'slash', '.' => 'dot', ';' => 'semicolon', "\n" => 'ret', '>' => %w[shift dot],
-             '&' => %w[shift 7] }.freeze
+             '&' => %w[shift 7], "\u0003" => %w[ctrl c] }.freeze
+    # Without a serial line, in seconds: until it is asked for the first time, until it is asked again, and for each prompt.
+    READY = 60
+    AGAIN = 60
+    PROMPT = 12
 
     # Installs a system: see workshop.sh.
     def self.install(workshop, disk, recipe, patience:)
@@ -23,7 +27,7 @@ module RealSystems
       said = new(['-m', '1536', '-kernel', workshop[:kernel], '-initrd', workshop[:initrd],
                   '-append', 'root=/dev/vda ro console=ttyS0 init=/usr/local/sbin/workshop',
                   *drives.flat_map { |drive| ['-drive', "if=virtio,format=raw,file=#{drive}"] }])
-             .watch(patience) { |guest| guest.said.match?(/WORKSHOP: \w+/) }
+             .watch(patience) { |guest| guest.said.match?(/WORKSHOP: (?:DONE|FAILED)/) }
       raise "the workshop could not install it:\n#{said.lines.last(30).join}" unless said.include?('WORKSHOP: DONE')
     end
 
@@ -38,6 +42,14 @@ module RealSystems
       raise "the system is not as it was installed: #{said.lines.last(25).join}" unless said.include?('ALL-ASKED') && wrong.empty?
 
       said
+    end
+
+    # Starts a disk, lets it work, and takes its current away in the middle of that: the disk stays as it was left.
+    def self.crash(disk, firmware:, password: PASSWORD, patience: 1800, **)
+      guest = new(['-m', '1024', '-drive', "if=none,id=d,format=raw,file=#{disk}", '-device', 'ide-hd,drive=d'], uefi: firmware == :uefi)
+      work = '(for n in 1 2 3 4 5 6; do cp -r /usr/share/doc /srv/copy-$n; done) & sleep 6; sync; sleep 2; echo AT-"WORK"'
+      said = guest.watch(patience) { guest.log_in(password, nil, work, 'AT-WORK') || guest.dead? }
+      raise "it did not come to work:\n#{said.lines.last(20).join}" unless said.include?('AT-WORK')
     end
 
     attr_reader :said
@@ -75,30 +87,31 @@ module RealSystems
       tail.match?(DEAD) || now - @heard.last > QUIET
     end
 
-    # @return [Boolean] whether all was asked
-    def log_in(password, passphrase)
+    # @return [Boolean] whether the command has come to its end
+    def log_in(password, passphrase, command = 'sh /srv/questions', last = 'ALL-ASKED')
       talk = [[/unlock disk[^\n]*: *\z/i, passphrase], [/login: *\z/, 'root'], [/Password: *\z/, password],
-              [/\# *\z/, 'sh /srv/questions']]
+              [/\# *\z/, command]]
       talk.drop(@step).each do |sign, answer|
         next @step += 1 if answer.nil?
         return false unless tail.match?(sign)
 
         type(answer)
       end
-      tail.include?('ALL-ASKED')
+      tail.include?(last)
     end
 
-    # Without a serial line nobody knows when it is ready: it is asked again and again, by its keyboard.
+    # Without a serial line nobody knows when it is ready: it is asked again and again, by its keyboard; what was
+    # half typed is given up first.
     def log_in_blindly(password)
       return true if @said.include?('ALL-ASKED')
-      return false if @asked && now - @asked < 45
 
-      @asked ||= now - 1 # not at once
-      press("root\n")
-      sleep 3
-      press("#{password}\n")
-      sleep 5
-      press("sh /srv/questions > /dev/ttyS0\n")
+      @asked ||= now - AGAIN + READY
+      return false if now - @asked < AGAIN
+
+      ["\u0003", "root\n", "#{password}\n", "sh /srv/questions > /dev/ttyS0\n"].each do |text|
+        press(text)
+        sleep PROMPT
+      end
       @asked = now
       false
     end
@@ -115,14 +128,21 @@ module RealSystems
 
     def press(text)
       control = UNIXSocket.new("#{@folder}/control")
-      control.puts('{"execute":"qmp_capabilities"}')
+      control.gets
+      told(control, execute: 'qmp_capabilities')
       text.each_char do |char|
         keys = Array(KEYS[char] || (char.match?(/[A-Z]/) ? ['shift', char.downcase] : char))
-        control.puts(JSON.generate(execute: 'send-key', arguments: { keys: keys.map { |key| { type: 'qcode', data: key } } }))
+        told(control, execute: 'send-key', arguments: { keys: keys.map { |key| { type: 'qcode', data: key } } })
         sleep 0.2
       end
     ensure
       control&.close
+    end
+
+    # What is not answered yet is forgotten when the line is closed.
+    def told(control, **command)
+      control.puts(JSON.generate(command))
+      nil until control.gets.include?('"return"')
     end
 
     def connected

@@ -1,5 +1,6 @@
 # UEFI, Btrfs with a subvolume for the root and one for /home.
 TARGET=x86_64-efi
+GRUB_OPTIONS=--force-extra-removable
 table <<TABLE
 label: gpt
 size=256M, type=U

@@ -1,5 +1,6 @@
 # UEFI, /boot on its own, LUKS2 with logical volumes inside.
 TARGET=x86_64-efi
+GRUB_OPTIONS=--force-extra-removable
 table <<TABLE
 label: gpt
 size=256M, type=U

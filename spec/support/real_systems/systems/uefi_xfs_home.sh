@@ -1,5 +1,6 @@
 # UEFI, a GPT with ext4, /home on XFS, and swap last.
 TARGET=x86_64-efi
+GRUB_OPTIONS=--removable
 table <<TABLE
 label: gpt
 size=256M, type=U, name="EFI System Partition"
