@@ -23,10 +23,12 @@ module Api
       halt_with(401, 'SignIn', 'sign in first') unless technician || request.path_info == '/session'
     end
 
-    after { ActiveRecord::Base.connection_handler.clear_active_connections! }
+    after { ActiveRecord::Base.connection_handler.clear_active_connections! if AllOrNothing::READING.include?(request.request_method) }
 
     error(Evrel::Error) { |error| error_body(error, STATUS.fetch(error.class, 422)) }
     error(ActiveRecord::RecordNotFound) { halt_with(404, 'NotFound', 'there is nothing under this address') }
+    # The keys of the database hold what two do at the same moment.
+    error(ActiveRecord::RecordNotUnique) { halt_with(409, 'Refused', 'somebody else was a moment faster: look again') }
     error(ActiveRecord::RecordInvalid) { |error| halt_with(422, 'Invalid', error.message.sub('Validation failed: ', '')) }
     not_found { halt_with(404, 'NotFound', 'there is nothing under this address') unless response.body.any? }
     error { halt_with(500, 'Fault', 'something went wrong in Evrel itself; its log says more') }

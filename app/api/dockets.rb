@@ -46,6 +46,7 @@ module Api
       end
 
       app.delete '/dockets/:id/stations/:station/seal' do
+        station.meanwhile!(body_params)
         raise Evrel::Refused, 'this station has no seal' unless docket.sealed?(station.name)
 
         docket.break_seals(station.name, because: body_params['reason'].presence || 'opened again', by: technician)

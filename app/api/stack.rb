@@ -28,6 +28,7 @@ module Api
           map(LIVE) { run live }
           use Rack::Protection::AuthenticityToken
           use Rack::Protection::JsonCsrf
+          use AllOrNothing
           run App
         end
         run Pages.new

@@ -72,9 +72,10 @@ class Docket < ActiveRecord::Base
   # @param by [Technician, nil] nobody where the evidence changed by itself
   # @raise [Evrel::Refused] while a write runs
   def break_seals(from, because:, by: nil)
-    raise Evrel::Refused.new('a write is running', hint: 'stop it first') if writing?
-
     transaction do
+      one_at_a_time
+      raise Evrel::Refused.new('a write is running', hint: 'stop it first') if writing?
+
       broken = STATIONS.drop(STATIONS.index(from)).filter_map { |station| seal(station) }
       target&.release if broken.any? { |seal| seal.station == 'target' }
       broken.each { |seal| seal.break(because, by) }
@@ -85,11 +86,18 @@ class Docket < ActiveRecord::Base
     end
   end
 
+  # Nobody else changes this docket until the transaction around it ends; what was known of it is read again.
+  def one_at_a_time
+    self.class.lock.find(id)
+    seals.reset
+    writes.reset
+  end
+
   private
 
   # What was made for another image, target or layout.
   def forget_layout(broken)
-    writes.each(&:clear_scratch) if broken.include?('layout')
+    ActiveRecord.after_all_transactions_commit { writes.each(&:clear_scratch) } if broken.include?('layout')
     return unless broken.intersect?(%w[image target])
 
     update!(layout_draft: nil, write_manner: nil)

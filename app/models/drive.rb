@@ -20,13 +20,13 @@ class Drive < ActiveRecord::Base
   def lock_for(docket)
     Drive.where(id:).where('docket_id IS NULL OR docket_id = ?', docket.id).update_all(docket_id: docket.id)
     taken = reload.docket_id == docket.id
-    AttachedDrives.mark(self, docket.number) if taken
+    ActiveRecord.after_all_transactions_commit { AttachedDrives.mark(self, docket.number) } if taken
     taken
   end
 
   def release
     update!(docket: nil)
-    AttachedDrives.mark(self, nil)
+    ActiveRecord.after_all_transactions_commit { AttachedDrives.mark(self, nil) }
   end
 
   # @return [Boolean] whether it is protected today

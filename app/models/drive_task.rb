@@ -40,6 +40,16 @@ class DriveTask < ActiveRecord::Base
 
   def open? = %w[queued running].include?(state)
 
+  # One at a time: a drive's work waits for the end of the work before.
+  # @param drive [Drive] whose row the caller has taken
+  # @param kinds [Array<String>] that are in the way
+  # @raise [Evrel::Refused]
+  def self.idle!(drive, kinds: KINDS)
+    one = open.where(drive:, kind: kinds).includes(:technician).first or return
+    raise Evrel::Refused.new("#{one.work_words} is going on: #{one.technician.short_name} began it",
+                             where: "port #{one.params['port']}", hint: 'wait for its end, or stop it')
+  end
+
   # Puts it into its queue: what writes to a drive waits behind other writes.
   # @return [DriveTask]
   def self.begin(**fields)

@@ -35,7 +35,7 @@ class LayoutTry < ActiveRecord::Base
   # The result stays; the disk goes.
   def discard
     update!(stop_asked: true) if open?
-    discard_files
+    ActiveRecord.after_all_transactions_commit { discard_files }
   end
 
   def discard_files = FileUtils.rm_rf([path, scratch])

@@ -34,22 +34,27 @@ module AttachedDrives
     provider.lock(name, docket) if name
   end
 
-  # Records every attached drive and where it was seen.
+  # Records every attached drive and where it was seen. In the middle of a change only what is new: the rest would hold up
+  # whoever changes something else.
   # @return [Hash{String=>Drive}] key → record
   def remember
     attached = list
     known = Drive.includes(:shelves, :docket, :computer, :protected_by).where(identity_key: attached.map(&:key)).index_by(&:identity_key)
-    attached.to_h do |seen|
-      record = known[seen.key] || Drive.new(identity_key: seen.key)
-      fresh = record.last_seen_at.nil? || record.last_seen_at < 1.minute.ago || record.last_port != seen.port
-      if fresh
-        record.update!(serial: seen.serial.presence, wwn: seen.wwn, maker: seen.maker, model: seen.model, bus: seen.bus,
-                       capacity: seen.capacity, rotating: seen.rotating || false, last_port: seen.port, last_seen_at: Time.now)
-        record.sighted(seen.port)
-      end
-      [seen.key, record]
-    end
+    attached.to_h { |seen| [seen.key, noted(known[seen.key] || Drive.new(identity_key: seen.key), seen)] }
   end
+
+  def noted(record, seen)
+    return record unless record.new_record? || (!Drive.connection.transaction_open? && stale?(record, seen))
+
+    record.update!(serial: seen.serial.presence, wwn: seen.wwn, maker: seen.maker, model: seen.model, bus: seen.bus,
+                   capacity: seen.capacity, rotating: seen.rotating || false, last_port: seen.port, last_seen_at: Time.now)
+    record.sighted(seen.port)
+    record
+  rescue ActiveRecord::RecordNotUnique
+    Drive.find_by!(identity_key: seen.key) # somebody else saw it at the same moment
+  end
+
+  def stale?(record, seen) = record.last_seen_at.nil? || record.last_seen_at < 1.minute.ago || record.last_port != seen.port
 
   # @param seen [StandIns::Drive]
   # @return [Contents] read again whenever the drive has changed
@@ -128,5 +133,5 @@ module AttachedDrives
   def started_at(found)
     found.parts.select { |part| part.partition.role == :system }.filter_map { |part| part.volume.try(:mounted_at) }.max
   end
-  private_class_method :read_contents, :parts_of, :written_at, :started_at
+  private_class_method :noted, :stale?, :read_contents, :parts_of, :written_at, :started_at
 end

@@ -28,7 +28,7 @@ module DocketView
     Docket::STATIONS.map do |name|
       seal = docket.seal(name)
       { name:, title: name.capitalize, state: state(docket, name, seal), lead: seal&.summary || LEADS.fetch(name),
-        seal: seal && { by: seal.technician.initials, name: seal.technician.short_name, at: seal.created_at.iso8601 } }
+        seal: seal && { id: seal.id, by: seal.technician.initials, name: seal.technician.short_name, at: seal.created_at.iso8601 } }
     end
   end
 

@@ -67,7 +67,7 @@ class DriveKeeper
   def begin_writing(kind, given, **params)
     seen, verdict = judged
     decide(seen, verdict, given['reason']) if verdict.ask? && (kind == 'clean' || params[:whole])
-    idle!
+    DriveTask.idle!(@drive)
     given['unplugged'] ? UnplugCheck.prove!(nil, @drive) : LabelProof.new(@all).check(seen, given['label'].to_s, @technician)
     record("#{kind}_asked",
            "#{DriveWork::WORDS.fetch(kind)} of #{name} in port #{seen.port} begun#{": #{given['reason']}" if given['reason'].present?}")
@@ -91,12 +91,6 @@ class DriveKeeper
 
     raise Evrel::Refused.new("the drive in port #{seen.port} needs a decision: #{verdict.reason.title}",
                              where: 'reason', hint: 'say why what is on it may be lost')
-  end
-
-  def idle!
-    return unless @drive.drive_tasks.open.where(kind: DriveTask::WRITING).exists?
-
-    raise Evrel::Refused.new('work on this drive is going on', where: name, hint: 'wait for its end, or stop it')
   end
 
   def record(kind, text) = Event.add(kind, text, technician: @technician, data: { drive: @drive.id })

@@ -48,6 +48,8 @@ class FirstAid
   def fingerprint = @fingerprint ||= AttachedDrives.contents(@seen).fingerprint
 
   def begin_task(kind, shelf: nil, **params)
+    @record.lock!
+    DriveTask.idle!(@record)
     DriveTask.begin(drive: @record, docket: @docket, technician: @technician, shelf:, kind:, fingerprint:,
                     params: { port: @seen.port, **params }.compact)
   end

@@ -7,6 +7,11 @@ class LabelProof
   TRIES = 3
   PAUSE = 60 # seconds
 
+  # A wrong label: what is counted of it stays, though it is refused.
+  class Wrong < Evrel::Refused
+    def counts? = true
+  end
+
   # @param judged [Array<(StandIns::Drive, Evrel::Safety::Verdict)>]
   # @param docket [Docket, nil] whose tries count; without one, those of all work on drives
   def initialize(judged, docket: nil)
@@ -23,7 +28,7 @@ class LabelProof
     return if Evrel::Identity.provable?(seen.serial) && typed == seen.serial[-4..].upcase
 
     Event.add('label_wrong', "A wrong label was typed for port #{seen.port}", docket: @docket, technician:)
-    raise Evrel::Refused.new(whose(typed), where: 'label', hint: 'read the last four characters on the drive’s own label')
+    raise Wrong.new(whose(typed), where: 'label', hint: 'read the last four characters on the drive’s own label')
   end
 
   # @return [Time, nil]

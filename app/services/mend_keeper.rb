@@ -31,8 +31,7 @@ class MendKeeper
     open!
     kind, about = mend_of(step, packs)
     mend = FIRMWARE.include?(kind) ? firmware(kind) : on_disk(writable: true) { |disk| carried_out(kind, about, disk) }
-    Event.add('mended', "#{mend.title}: #{mend.before} became #{mend.after}".truncate(500), docket: @docket, technician: @technician)
-    Stations::StartStation.new(@docket).read_chain
+    read_again
     mend
   end
 
@@ -45,16 +44,14 @@ class MendKeeper
     later = @docket.mends.where(undone_at: nil).where('id > ?', mend.id)
     raise Evrel::Refused.new('take back what was mended after it first', where: 'mend') if later.any?
 
+    mend.update!(undone_at: Time.now, undone_by: @technician)
+    Event.add('mend_undone', "Taken back: #{mend.title}", docket: @docket, technician: @technician)
     if mend.on_disk?
-      on_disk(writable: true) do |disk|
-        Evrel::Startup::Mended.undo(disk, mend.record_path)
-      end
+      on_disk(writable: true) { |disk| Evrel::Startup::Mended.undo(disk, mend.record_path) }
     else
       FirmwareMend.new(@docket).undo(mend)
     end
-    mend.update!(undone_at: Time.now, undone_by: @technician)
-    Event.add('mend_undone', "Taken back: #{mend.title}", docket: @docket, technician: @technician)
-    Stations::StartStation.new(@docket).read_chain
+    read_again
     mend
   end
 
@@ -102,9 +99,15 @@ class MendKeeper
     FileUtils.mkdir_p(File.dirname(mend.record_path))
     Evrel::Startup::Mended.apply(disk, draft, mend.record_path)
     mend
-  rescue Evrel::Error
-    mend&.destroy! unless mend && File.exist?(mend.record_path)
-    raise
+  end
+
+  # What is changed outside of the database cannot be taken back with it: it comes last, and the chain is read when that is kept.
+  def read_again
+    ActiveRecord.after_all_transactions_commit do
+      Stations::StartStation.new(Docket.find(@docket.id)).read_chain
+    rescue Evrel::Error
+      nil # the page can ask for it again
+    end
   end
 
   def firmware(kind)
@@ -113,9 +116,11 @@ class MendKeeper
   end
 
   def kept(kind, draft)
-    @docket.mends.create!(
+    mend = @docket.mends.create!(
       write: @docket.write, technician: @technician, kind:, title: draft[:title], before: draft[:before], after: draft[:after],
       places: draft[:places] || []
     )
+    Event.add('mended', "#{mend.title}: #{mend.before} became #{mend.after}".truncate(500), docket: @docket, technician: @technician)
+    mend
   end
 end

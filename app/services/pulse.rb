@@ -2,8 +2,12 @@
 
 # What has changed since the last look, in a few cheap queries.
 class Pulse
+  # An event has its number before the change that it belongs to is kept: so many numbers are looked at again.
+  LATE = 500
+
   def initialize
     @event = Event.maximum(:id).to_i
+    @told = Event.where('id > ?', @event - LATE).pluck(:id).to_set
     @bench = AttachedDrives.provider.revision
     @work = {}
   end
@@ -18,10 +22,16 @@ class Pulse
   private
 
   def events
-    Event.where('id > ?', @event).includes(docket: :computer).order(:id).limit(100).map do |event|
-      @event = event.id
+    fresh = Event.where('id > ?', @event - LATE).pluck(:id).reject { |id| @told.include?(id) }
+    fresh.any? ? told(Event.where(id: fresh).includes(docket: :computer).order(:id)) : []
+  end
+
+  def told(events)
+    events.map do |event|
+      @told << event.id
+      @event = [@event, event.id].max
       ['event', { id: event.id, kind: event.kind, text: event.text, docket_id: event.docket_id, computer: event.docket&.computer&.name }]
-    end
+    end.tap { @told.delete_if { |id| id <= @event - LATE } }
   end
 
   def writes

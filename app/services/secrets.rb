@@ -29,11 +29,14 @@ module Secrets
     nil
   end
 
-  def write(name, password)
+  # Once it holds what the call has changed: a refused one changes no secret.
+  def write(name, password) = ActiveRecord.after_all_transactions_commit { put(name, password) }
+
+  def put(name, password)
     return FileUtils.rm_f(Config.path('secrets', name)) if password.blank?
 
     FileUtils.mkdir_p(Config.path('secrets'), mode: 0o700)
     File.write(Config.path('secrets', name), password, perm: 0o600)
   end
-  private_class_method :read, :write
+  private_class_method :read, :write, :put
 end

@@ -29,11 +29,9 @@ class ShelfKeeper
   # @param given [Hash] "name", and of a web place "address", "user", "password"
   def change(shelf, given)
     shelf.name = given['name'].to_s.strip if given.key?('name')
-    if shelf.kind == 'web'
-      shelf.user = given['user'].presence if given.key?('user')
-      Secrets.keep(shelf, given['password']) if given['password'].present?
-    end
+    shelf.user = given['user'].presence if shelf.kind == 'web' && given.key?('user')
     shelf.save!
+    Secrets.keep(shelf, given['password']) if shelf.kind == 'web' && given['password'].present?
     Event.add('shelf_changed', "Shelf #{shelf.name} changed", technician: @technician)
     shelf
   end

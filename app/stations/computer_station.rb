@@ -19,6 +19,7 @@ module Stations
     # @param params [Hash] "cause", "trouble_since" (ISO 8601 or empty), "note"
     def seal(technician, params)
       check_order
+      meanwhile!(params)
       docket.update!(cause: params.fetch('cause', docket.cause), **trouble_span(params),
                      note: params.fetch('note', docket.note))
       computer = docket.computer

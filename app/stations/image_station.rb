@@ -14,6 +14,7 @@ module Stations
     # @param params [Hash] "image_id", "reason" (needed where the image was not checked)
     def seal(technician, params)
       check_order
+      meanwhile!(params)
       image = Image.there.find_by(id: params['image_id']) or
         raise Evrel::Refused.new('choose an image first', where: 'image')
       check_image(image, params['reason'])

@@ -27,6 +27,7 @@ module Stations
     # @param params [Hash] "digest", where the page says which plan it shows
     def seal(technician, params)
       check_order
+      meanwhile!(params)
       raise read_problem if read_problem
 
       plan = layout.plan.valid!
@@ -79,6 +80,8 @@ module Stations
     # @raise [Evrel::Refused, Evrel::DoesNotFit]
     def try(technician)
       plan = layout.plan.valid!
+      return latest_try if latest_try&.open? && latest_try.digest == plan.digest
+
       latest_try&.discard
       docket.layout_tries.create!(technician:, digest: plan.digest, wish: plan.wish.to_h, progress: {}).tap do |made|
         Event.add('layout_try', 'Dry run of the layout begun', docket:, technician:)

@@ -21,6 +21,7 @@ module Stations
     # @param params [Hash] "outcome" ("starts", or "does not start"), "reason": where it was seen, needed where no trial start was
     def seal(technician, params)
       check_order
+      meanwhile!(params)
       reason = params['reason'].to_s.strip
       return refuse_sign_off(technician, reason) if params['outcome'] == 'does not start'
 

@@ -28,18 +28,38 @@ module Stations
     # @return [String, nil] why an existing seal no longer holds
     def broken_evidence = nil
 
+    # A page says which seal it has seen: whoever comes second is told what the first did.
+    # @param params [Hash] "seen": id of a seal, or null
+    # @raise [Evrel::Refused]
+    def meanwhile!(params)
+      now = docket.seal(name)
+      return if !params.key?('seen') || params['seen'] == now&.id
+
+      raise Evrel::Refused.new(now ? changed(now) : "#{name.capitalize} was opened again meanwhile", where: name, hint: 'look at it again')
+    end
+
     private
+
+    def changed(seal)
+      "#{seal.technician.short_name} sealed #{name.capitalize} at #{seal.created_at.getlocal.strftime('%H:%M:%S')}: " \
+        "#{seal.summary.gsub("\n", ', ')}"
+    end
 
     # @raise [Evrel::Refused] where an earlier station is open, or a write runs
     def check_order
       waits_for = docket.waits_for(name)
       raise Evrel::Refused.new("#{waits_for.capitalize} is not sealed yet", where: name) if waits_for
-      raise Evrel::Refused.new('a write is running', where: name) if docket.writing?
+      return unless docket.writing?
+
+      write = docket.write
+      who = "#{write.technician.short_name} began it at #{write.created_at.getlocal.strftime('%H:%M')}"
+      raise Evrel::Refused.new("a write is running: #{who}", where: name)
     end
 
     # @return [Seal]
     def stamp(technician, summary, decision, evidence)
       Docket.transaction do
+        docket.one_at_a_time
         docket.break_seals(name, because: 'sealed anew', by: technician) if docket.sealed?(name)
         seal = docket.seals.create!(station: name, technician:, summary:, decision:, evidence:)
         Event.add('sealed', "#{name.capitalize} sealed: #{summary.gsub("\n", ', ')}", docket:, technician:)

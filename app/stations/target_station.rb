@@ -19,8 +19,12 @@ module Stations
     #   "unplugged" (true after a passed unplug check); "reason" where somebody has to decide
     def seal(technician, params)
       check_order
+      meanwhile!(params)
+      # Nobody else begins anything with it from here on.
+      record = Drive.lock.find_by(id: params['drive_id'])
       seen, verdict = chosen(params['drive_id'])
       TargetVerdict.refuse!(seen, verdict)
+      DriveTask.idle!(record, kinds: DriveTask::WRITING)
       decide(seen, verdict, params['reason'])
       prove(seen, params, technician)
       take(technician, seen, verdict, params)

@@ -21,6 +21,7 @@ module Stations
     # @raise [Evrel::Refused] by every rule that holds at this moment
     def start(technician)
       check_order
+      DriveTask.idle!(docket.target.lock!, kinds: DriveTask::KINDS - ['count'])
       seen = Guard.new(docket, going_on: resumable&.begun? || false).check
       write = resumable || create(technician)
       write.update!(state: 'queued', stop_asked: false, pause_asked: false, error: nil, trouble: nil, port: seen.port)

@@ -13,7 +13,8 @@ require 'rack/test'
 module DemoState
   FOLDERS = %w[bench journals pictures secrets kept scratch tries].freeze
   TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
-              delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries trial_inputs mends ticks owners].freeze
+              delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries trial_inputs mends ticks owners
+              answers].freeze
 
   module_function
 
@@ -23,7 +24,7 @@ module DemoState
     @bench ||= KeptFolder.new(Config.path('kept-bench'), Config.path('bench'))
     @bench.put_back
     AttachedDrives::CACHE.clear
-    refill { |table| "INSERT INTO #{table} SELECT * FROM kept_#{table}" }
+    refill { |table| columns(table).then { |names| "INSERT INTO #{table} (#{names}) SELECT #{names} FROM kept_#{table}" } }
     # Numbers of events only ever grow, here as in life: open pages go by them.
     sql("ALTER TABLE events AUTO_INCREMENT = #{@next_event = @next_event.to_i + 10_000}")
   end
@@ -38,6 +39,12 @@ module DemoState
       sql("CREATE OR REPLACE TABLE kept_#{table} AS SELECT * FROM #{table}")
     end
     true
+  end
+
+  # Those that the database does not work out itself.
+  def columns(table)
+    @columns ||= {}
+    @columns[table] ||= ActiveRecord::Base.connection.columns(table).reject(&:virtual?).map { |one| "`#{one.name}`" }.join(', ')
   end
 
   def refill

@@ -16,6 +16,12 @@ export class ApiError extends Error {
 }
 
 let token = ''
+const AGAIN = 700 // ms until a call is made again that got no answer
+
+/** A key for one call; randomUUID is there on secure pages only. */
+function ownKey(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, '0')).join('')
+}
 
 /** Keeps the token that every changing request must carry. */
 export function keepToken(answer: SessionAnswer): SessionAnswer {
@@ -40,8 +46,10 @@ export function errorText(error: unknown): string {
 
 async function request<T>(method: string, path: string, body?: object | File): Promise<T> {
   const headers: Record<string, string> = { accept: 'application/json' }
-  if (body) Object.assign(headers, { 'content-type': body instanceof File ? body.type : 'application/json', 'x-csrf-token': token })
-  const answer = await fetch(`/api${path}`, { method, headers, body: body && (body instanceof File ? body : JSON.stringify(body)) })
+  if (body) Object.assign(headers, { 'content-type': body instanceof File ? body.type : 'application/json', 'x-csrf-token': token, 'idempotency-key': ownKey() })
+  const once = () => fetch(`/api${path}`, { method, headers, body: body && (body instanceof File ? body : JSON.stringify(body)) })
+  // Asked once more where the line broke: under the same key, it is carried out once.
+  const answer = await once().catch(() => new Promise((resolve) => setTimeout(resolve, AGAIN)).then(once))
   const value = await answer.json().catch(() => ({}))
   if (!answer.ok) throw new ApiError(value.message ?? `the server answered ${answer.status}`, answer.status, value.hint)
   return value as T

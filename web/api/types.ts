@@ -59,7 +59,7 @@ export interface StationRow {
   title: string
   state: 'sealed' | 'open' | 'later'
   lead: string
-  seal: { by: string; name: string; at: string } | null
+  seal: { id: number; by: string; name: string; at: string } | null
 }
 
 export interface Progress {

@@ -35,6 +35,7 @@ export function useStation<View>(name: StationName, docket: () => Docket, emit: 
       return await request()
     } catch (problem) {
       error.value = errorText(problem)
+      emit('changed') // somebody else may have been faster
       await load()
       return undefined
     } finally {
@@ -42,14 +43,17 @@ export function useStation<View>(name: StationName, docket: () => Docket, emit: 
     }
   }
 
+  /** The seal that this page shows: the server tells where it is another one by now. */
+  const seen = () => row().seal?.id ?? null
+
   async function seal(body: object = {}): Promise<boolean> {
-    const next = await attempt(() => api.post<Docket>(`${path()}/seal`, body))
+    const next = await attempt(() => api.post<Docket>(`${path()}/seal`, { ...body, seen: seen() }))
     if (next) emit('sealed', next)
     return next !== undefined
   }
 
   async function breakSeal(reason: string) {
-    const next = await attempt(() => api.delete<Docket>(`${path()}/seal`, { reason }))
+    const next = await attempt(() => api.delete<Docket>(`${path()}/seal`, { reason, seen: seen() }))
     if (!next) return
     emit('changed')
     await load()

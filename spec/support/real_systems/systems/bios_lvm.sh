@@ -7,8 +7,8 @@ start=503808, size=6999000, type=8e
 TABLE
 pvcreate -q -y "$(part 5)"
 vgcreate -q quay "$(part 5)"
-lvcreate -q -y -n root -L 2600M quay
-lvcreate -q -y -n swap -L 300M quay
+lvcreate -y -n root -L 2600M quay
+lvcreate -y -n swap -L 300M quay
 unmade() { vgchange -q -an quay; }
 mkfs.ext2 -q "$(part 1)"
 mkfs.ext4 -q /dev/quay/root
