@@ -22,6 +22,8 @@ loader.setup
 
 Time.zone = nil
 ActiveRecord.default_timezone = :utc
+# What is printed of a record, in an error or anywhere, holds no password and no serial.
+ActiveRecord::Base.filter_attributes = %i[password password_digest serial wwn identity_key drive_serial evidence decision]
 ActiveRecord::Base.establish_connection(Config.database)
 Delayed::Worker.max_attempts = 1
 # A write may take hours; a job is taken again only when its worker is gone.

@@ -11,6 +11,10 @@ module StandIns
   Drive = Struct.new(:port, :serial, :wwn, :maker, :model, :capacity, :bus, :rotating, :removable, :logical_sector,
                      :physical_sector, :smart, :read_only, :running, :in_use, :bytes_per_second, :faults, :path, :handle, :bench,
                      keyword_init: true) do
+    # In errors and logs it shows no serial.
+    def inspect = "#<#{self.class.name} port #{port.inspect}>"
+    alias_method :to_s, :inspect
+
     # @param writable [Boolean]
     # @param docket [String, nil] for which it is written to
     # @return [Evrel::Disk] at the speed of the drive and its port, and with its faults

@@ -9,7 +9,7 @@ module Api
   class App < Sinatra::Base
     set :show_exceptions, false
     set :raise_errors, false
-    set :dump_errors, true
+    set :dump_errors, false # Api::Log does
     set :static, false
     set :host_authorization, { permitted_hosts: [] } # Api::Stack checks hosts for everything
     disable :sessions

@@ -26,6 +26,8 @@ module Api
         use Rack::Attack
         map '/api' do
           map(LIVE) { run live }
+          use Log
+          use Described
           use Rack::Protection::AuthenticityToken
           use Rack::Protection::JsonCsrf
           use AllOrNothing

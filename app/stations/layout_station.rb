@@ -73,7 +73,13 @@ module Stations
     def plan = layout.plan
 
     # @return [DocketLayout]
-    def layout = @layout ||= DocketLayout.new(docket)
+    # @raise [Evrel::Refused] before there is an image and a target to make one for
+    def layout
+      waits_for = docket.waits_for('layout')
+      raise Evrel::Refused.new("#{waits_for.capitalize} is not sealed yet", where: 'layout') if waits_for
+
+      @layout ||= DocketLayout.new(docket)
+    end
 
     # Begins a dry run of the plan.
     # @return [LayoutTry]

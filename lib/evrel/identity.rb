@@ -6,6 +6,10 @@ module Evrel
   # What a drive is known by: never its port or name. serial, wwn and model as
   # the drive tells them, capacity in bytes, fingerprint over what is on it.
   Identity = Struct.new(:serial, :wwn, :model, :capacity, :fingerprint, keyword_init: true) do
+    # In errors and logs it shows nothing that proves a drive.
+    def inspect = "#<#{self.class.name}>"
+    alias_method :to_s, :inspect
+
     # @param disk [Disk] is only read
     # @return [String] over the sectors that hold the table and the start of
     #   each volume: changes when the drive is partitioned or formatted anew

@@ -46,7 +46,8 @@ RSpec.describe 'Signing in' do
     sign_in
     @token = 'made-up'
     header 'X-CSRF-Token', 'made-up'
-    post '/api/dockets', '{}'
+    header 'Content-Type', 'application/json'
+    post '/api/dockets', JSON.generate(computer_id: Computer.first.id, cause: 'slow')
     expect(last_response.status).to eq(403)
     expect(Docket.count).to eq(2)
   end
@@ -77,5 +78,19 @@ RSpec.describe 'Signing in' do
     expect(status).to eq(404)
     call(:post, '/dockets', computer_id: Computer.first.id, cause: 'bored')
     expect([status, JSON.parse(last_response.body)['message']]).to eq([422, 'Cause is none of the known ones'])
+  end
+
+  it 'logs a refused call in one line, without what was sent, and a fault without what is known' do
+    sign_in
+    log = StringIO.new
+    env 'rack.errors', log
+    call(:post, "/dockets/#{docket.id}/stations/target/seal", drive_id: 1, label: 'S3CR')
+    expect(log.string).to match(%r{\A\S+ POST /dockets/#{docket.id}/stations/\{station\}/seal 409\n\z})
+    log.reopen(+'')
+    allow(DocketView).to receive(:of) { raise "cannot use \"S3CR\" of #{Technician.first.inspect} in #{bench.drives.first.inspect}" }
+    get "/api/dockets/#{docket.id}?q=S3CR"
+    expect(log.string).to match(%r{\A\S+ GET /dockets/#{docket.id} 500 RuntimeError cannot use … of … app/api/dockets.rb:\d+.*\n\z})
+    expect(Technician.first.inspect).not_to include(Technician.first.password_digest)
+    expect(Drive.first.inspect + bench.drives.inspect).not_to match(/#{Drive.pluck(:serial).compact.join('|')}/)
   end
 end

@@ -157,7 +157,8 @@ RSpec.describe 'Two at once' do
     expect(ina.call(:post, path('write/stop'), headers: key)).to match([409, include('message' => /another call/)])
     expect(ina.call(:post, path('write'), headers: { 'HTTP_IDEMPOTENCY_KEY' => 'x' }).first).to eq(400)
     # Of a colleague it is another key.
-    expect(desks.last.call(:post, path('write'), headers: key)).to match([409, include('message' => /a write is running: I\. Hauge began it/)])
+    of_a_colleague = desks.last.call(:post, path('write'), headers: key)
+    expect(of_a_colleague).to match([409, include('message' => /a write is running: I\. Hauge began it/)])
   end
 
   it 'is tried again where two wait for each other' do
