@@ -33,7 +33,7 @@ module Evrel
       def embedded(text)
         @menu = []
         @made = Choice.new(initrds: [])
-        @file = 'inside of the loader'
+        @config = [nil, 'inside of the loader']
         run(GrubScript.parse(text))
         part, path = located(@variables['prefix'].to_s)
         @prefix_part = part
@@ -67,16 +67,15 @@ module Evrel
         raise NotFound.new("#{path} is looked for on a partition that is not there", where: path) unless part
 
         text = @places.text(part, path, GrubScript::LARGEST)
-        before = [@file, @config]
-        @file = path
+        before = @config
         @config = [part, path]
         deeper { run(GrubScript.parse(text)) }
       ensure
-        @file, @config = before if before&.first
+        @config = before if before
       end
 
       def deeper
-        raise Damaged.new("configurations that load each other go round in #{@file}", where: @file) if (@depth += 1) > DEEPEST
+        raise Damaged.new("configurations that load each other go round in #{@config.last}", where: @config.last) if (@depth += 1) > DEEPEST
 
         yield
       ensure
@@ -91,7 +90,7 @@ module Evrel
       end
 
       def step(statement)
-        raise Damaged.new("#{@file} does not come to an end", where: @file) if (@steps += 1) > MOST_STEPS
+        raise Damaged.new("#{@config.last} does not come to an end", where: @config.last) if (@steps += 1) > MOST_STEPS
 
         case statement
         when GrubScript::Function then (@functions[statement.name] = statement.body) && true
@@ -216,8 +215,7 @@ module Evrel
       end
 
       def configure(words)
-        part, path = located(words.first.to_s)
-        run_file(part, path)
+        run_file(*located(words.first.to_s))
         true
       rescue NotFound
         @missing << Missing.new("the file #{words.first}", place)
@@ -231,7 +229,7 @@ module Evrel
         [part.is_a?(Table::Partition) ? part : nil, path]
       end
 
-      def place = "#{@file}, line #{@line}"
+      def place = "#{@config.last}, line #{@line}"
 
       def test(words) = GrubTest.new { |path| there?(path) }.call(words)
 

@@ -11,6 +11,9 @@ module Evrel
       # Five levels are the most that an extent tree of 2^32 blocks can have.
       DEEPEST = 5
       ZEROS = ("\0".b * 65_536).freeze # as much as the largest block
+      EMPTY = ZEROS.byteslice(0, 64).freeze # longer than what two pointers can have of zeros
+      WINDOW = 16_384 # blocks
+      WINDOWS = 8 # that are kept
       UNWRITTEN = 32_768 # extents longer than this are allocated, but read as zeros
 
       # @param disk [Disk] the volume
@@ -22,6 +25,7 @@ module Evrel
         @count = superblock.block_count
         @in_a_block = @block / 4
         @last = ''.b # the last index block: thousands are read, and none is kept
+        @windows = {}
         @seen = {}
       end
 
@@ -47,7 +51,37 @@ module Evrel
         walk(slots, number, extents, (size + @block - 1) / @block) { |_, _, physical, count| yield physical, count }
       end
 
+      # Most files of a block map lie in one piece, with the block that describes them between their own: then nothing of it
+      # has to be taken apart.
+      # @param slots [String] as above
+      # @param size [Integer] of the file, in bytes
+      # @return [(Integer, Integer), nil] first block and count of all that it claims; nil where it has to be looked at
+      def one_claim(slots, number:, size:)
+        blocks = (size + @block - 1) / @block
+        first = slots.unpack1('V')
+        return if first < @first || blocks.zero? || first + blocks >= @count || blocks > 12 + @in_a_block
+        return if slots != run(first, [blocks, 13].min).ljust(60, "\0")
+        return [first, blocks] if blocks <= 12
+        return if @seen[first + 12]
+
+        # The index block follows the twelfth.
+        @number = number
+        bytes = @disk.read_into(@last, (first + 12) * @block, @block)
+        return unless one_run?(bytes, first + 13, blocks - 12)
+
+        @seen[first + 12] = true
+        [first, blocks + 1]
+      end
+
       private
+
+      # @return [String] so many pointers, each to the block behind the one before; cut out of many, since neighbours are asked for
+      def run(first, count)
+        number = first / WINDOW
+        @windows.shift if @windows.size > WINDOWS
+        @windows[number] ||= ((number * WINDOW)...(((number + 1) * WINDOW) + @in_a_block + 13)).to_a.pack('V*')
+        @windows[number].byteslice((first % WINDOW) * 4, count * 4)
+      end
 
       # Yields :data, :unwritten or :index, logical block, physical block and count.
       def walk(slots, number, extents, blocks, &)
@@ -126,15 +160,23 @@ module Evrel
         bytes = block(physical, @last, &)
         first = bytes.unpack1('V')
         count = (@blocks - base).clamp(1, @in_a_block)
-        return pointers(bytes.unpack('V*'), base, &) unless first.positive? && one_run?(bytes, first, count)
+        return pointers(filled(bytes), base, &) unless first.positive? && one_run?(bytes, first, count)
 
         check(first, count)
         yield :data, base, first, count
       end
 
+      # Others are nearly empty.
+      # @return [Array<Integer>] pointers, up to some of the zeros at the end
+      def filled(bytes)
+        empty = bytes.index(EMPTY) or return bytes.unpack('V*')
+        rest = bytes.bytesize - empty
+        bytes.end_with?(ZEROS.byteslice(-rest, rest)) ? bytes.unpack("V#{(empty + 3) / 4}") : bytes.unpack('V*')
+      end
+
       def one_run?(bytes, first, count)
         rest = @block - (count * 4)
-        bytes.start_with?((first...(first + count)).to_a.pack('V*')) && bytes.end_with?(ZEROS.byteslice(-rest, rest))
+        bytes.start_with?(run(first, count)) && bytes.end_with?(ZEROS.byteslice(-rest, rest))
       end
 
       # A block of the tree or map itself: one that comes twice is a loop, or belongs to another.

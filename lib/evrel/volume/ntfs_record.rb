@@ -15,16 +15,20 @@ module Evrel
       # @param magic [String] "FILE" or "INDX"
       # @return [String] a mended copy
       # @raise [Damaged]
-      def self.mended(bytes, magic, where)
+      def self.mended(bytes, magic, where) = mend_in_place(bytes.dup, magic, where)
+
+      # The same, without a copy.
+      def self.mend_in_place(bytes, magic, where)
         raise Damaged.new("#{where} does not begin with #{magic}", where:) unless bytes.start_with?(magic)
 
-        offset, count = bytes.unpack('@4vv')
+        offset, count = bytes.unpack('vv', offset: 4)
         unless count == (bytes.bytesize / 512) + 1 && offset + (count * 2) <= bytes.bytesize
           raise Damaged.new("#{where} has an update sequence of #{count}", where:)
         end
 
-        mend(bytes.dup, offset, count, where)
+        mend(bytes, offset, count, where)
       end
+      private_class_method :mend_in_place
 
       # The first two bytes of the sequence are what stands at the ends, the others what belongs there.
       def self.mend(copy, offset, count, where)
@@ -62,13 +66,13 @@ module Evrel
       end
 
       # Yields each attribute of a record that lies outside of it; the others are not looked at.
-      # @param bytes [String] a record as on the disk
+      # @param bytes [String] a record as on the disk; it is mended
       # @param number [Integer]
       # @raise [Damaged]
       def self.each_outside(bytes, number)
         where = "MFT record #{number}"
-        whole = mended(bytes, 'FILE', where)
-        walk(whole, whole.unpack1('@20v'), where) do |at, length|
+        whole = mend_in_place(bytes, 'FILE', where)
+        walk(whole, whole.unpack1('v', offset: 20), where) do |at, length|
           yield NtfsAttribute.new(whole.byteslice(at, length), where) unless whole.getbyte(at + 8).zero?
         end
       end
