@@ -1,15 +1,26 @@
 # frozen_string_literal: true
 
+require 'English'
 require 'rack/mock'
 require_relative '../app/boot'
 
-# Requests of the Images page against a catalogue of many images, through the
-# whole application.
+# Requests of the pages in an office that has many images, drives and dockets,
+# through the whole application.
 class CatalogueBench
   ASKED = { 'list' => '/api/images', 'a page in the middle' => '/api/images?from=5000', 'filter by state' => '/api/images?state=damaged',
             'filter by computer' => '/api/images?computer=7', 'search by two words' => '/api/images?q=quay-0042+season',
             'search by date' => '/api/images?q=2031-03', 'search that finds nothing' => '/api/images?q=nowhere',
-            'find from the top bar' => '/api/find?q=quay-0042', 'image station of a docket' => '/api/dockets/1/stations/image' }.freeze
+            'find from the top bar' => '/api/find?q=quay-0042', 'find that finds nothing' => '/api/find?q=nowhere',
+            'image station of a docket' => '/api/dockets/1/stations/image', 'dockets' => '/api/dockets?from=0&count=60',
+            'dockets: signed off, far down' => '/api/dockets?group=closed&from=4000', 'dockets: search' => '/api/dockets?q=quay-0042+slow',
+            'a docket' => '/api/dockets/77', 'records' => '/api/records', 'records: search by serial' => '/api/records?q=bench-0042',
+            'records: search by technician' => '/api/records?q=bo+bench&all=yes', 'writes' => '/api/writes',
+            'computers' => '/api/computers',
+            'history of a drive' => '/api/drives/42/history', 'history of a computer' => '/api/computers/42/history',
+            'shelves' => '/api/shelves' }.freeze
+  DRIVES = 2000
+  DOCKETS = 5000
+  SIGHTINGS = 12_000
 
   def initialize(count, runs)
     @count = count
@@ -18,13 +29,16 @@ class CatalogueBench
 
   # @return [Hash{String=>Hash}] milliseconds of each request
   def run
-    fill
+    Process.wait(fork { fill }) # what making it takes is no part of what is measured
+    raise 'the office was not made' unless $CHILD_STATUS.success?
+
+    ActiveRecord::Base.establish_connection(Config.database)
     client = Rack::MockRequest.new(Api::Stack.build)
     cookie = sign_in(client)
     ASKED.to_h do |name, path|
       times = Array.new(@runs + 1) { milliseconds { raise path unless client.get(path, cookie).ok? } }
       ["catalogue of #{@count}: #{name}", { milliseconds: times.drop(1).sort[@runs / 2].round(1) }]
-    end
+    end.merge('the application, after all of these' => { mebibytes: File.read('/proc/self/status')[/^VmRSS:\s+(\d+)/, 1].to_i / 1024 })
   end
 
   private
@@ -40,6 +54,55 @@ class CatalogueBench
     rows = Array.new(@count) { |index| row(index, shelf, computers[index % computers.size]) }
     rows.each_slice(1000) { |slice| Image.insert_all!(slice) }
     Docket.create!(computer: computers[42], cause: 'infected', trouble_since: Time.now - 86_400, opened_by: technician)
+    drives
+    dockets(technician, computers)
+  end
+
+  def drives
+    many(Drive, DRIVES) do |index|
+      serial = format('BENCH-%04d', index)
+      { serial:, identity_key: serial, maker: 'Velm', model: "NV#{index % 9}", bus: 'SATA', capacity: 480_103_981_056, last_port: '1' }
+    end
+    many(DriveSighting, SIGHTINGS) do |index|
+      { drive_id: (index % DRIVES) + 1, port: '1', seen_from: Time.now - (index * 60), seen_until: Time.now - (index * 60) }
+    end
+  end
+
+  # All but the last fifty are signed off, each with a write and seals as large as they are.
+  def dockets(technician, computers)
+    rows_of_dockets(technician, computers)
+    seals(technician)
+    writes(technician)
+  end
+
+  def rows_of_dockets(technician, computers)
+    many(Docket, DOCKETS) do |index|
+      computer = computers[index % computers.size]
+      closed = Time.now - ((DOCKETS - index) * 3600) if index < DOCKETS - 50
+      { computer_id: computer.id, cause: Docket::CAUSES.keys[index % 6], opened_by_id: technician.id, closed_at: closed,
+        words: "#{format('d-%04d', index + 2)} #{computer.name} slow it hangs bo bench".downcase,
+        created_at: Time.now - ((DOCKETS - index) * 3700) }
+    end
+  end
+
+  def seals(technician)
+    evidence = { facts: Array.new(20) { |at| { id: at, state: 'ok', title: 'A fact', detail: 'of some length ' * 4 } } }
+    many(Seal, DOCKETS * 6) do |index|
+      { docket_id: (index / 6) + 2, technician_id: technician.id, station: Docket::STATIONS[index % 6], summary: 'sealed', evidence:,
+        decision: { image_id: (index % @count) + 1, drive_id: (index % DRIVES) + 1 }, created_at: Time.now - 1000 }
+    end
+  end
+
+  def writes(technician)
+    many(Write, DOCKETS) do |index|
+      { docket_id: index + 2, technician_id: technician.id, image_id: (index % @count) + 1, drive_id: (index % DRIVES) + 1, state: 'done',
+        verified: true, progress: { to_write: 1, written: 1 }, speeds: Array.new(400, 1), orders: [], outcomes: [],
+        created_at: Time.now - 900, finished_at: Time.now - 90_000 }
+    end
+  end
+
+  def many(kind, count, &row)
+    count.times.each_slice(1000) { |numbers| kind.insert_all!(numbers.map(&row)) }
   end
 
   def row(index, shelf, computer)

@@ -75,7 +75,7 @@ class LiveBench
   def shelved = Dir[File.join(@folder, 'bench', 'shelves', '*')].first
 
   def seal
-    @docket = @wire.call(:get, '/dockets').find { |one| one['computer'] == DOCKET_OF }['id']
+    @docket = @wire.call(:get, '/dockets')['dockets'].find { |one| one['computer'] == DOCKET_OF }['id']
     @wire.call(:post, "/dockets/#{@docket}/stations/computer/seal")
     sleep 0.2 until (image = images.find { |one| one['note'] == 'measured' })
     @wire.seal(@docket, image: image['id'], **TARGET)

@@ -77,7 +77,7 @@ RSpec.describe 'bin/start' do
     start
     evrel = ByWire.new(8742)
     evrel.sign_in('ina', 'quay-lantern-42')
-    docket = evrel.call(:get, '/dockets').find { |one| one['computer'] == 'TKT-03' }['id']
+    docket = evrel.call(:get, '/dockets')['dockets'].find { |one| one['computer'] == 'TKT-03' }['id']
     image = evrel.call(:get, "/dockets/#{docket}/stations/image")['view']['images'].first['id']
     evrel.seal(docket, image:, port: '3', label: '7Q4F')
     pages = look_at("/dockets/#{docket}/write")

@@ -25,7 +25,7 @@ module Api
 
     after { ActiveRecord::Base.connection_handler.clear_active_connections! if AllOrNothing::READING.include?(request.request_method) }
 
-    error(Evrel::Error) { |error| error_body(error, STATUS.fetch(error.class, 422)) }
+    error(Evrel::Error) { |error| error_body(error, STATUS.find { |kind, _| error.is_a?(kind) }&.last || 422) }
     error(ActiveRecord::RecordNotFound) { halt_with(404, 'NotFound', 'there is nothing under this address') }
     # The keys of the database hold what two do at the same moment.
     error(ActiveRecord::RecordNotUnique) { halt_with(409, 'Refused', 'somebody else was a moment faster: look again') }

@@ -9,11 +9,7 @@ module Api
         def station = @station ||= Stations::Station.for(params['station'], docket)
       end
 
-      app.get('/dockets') do
-        answer(Docket.includes(:computer, :seals, :writes, :waits_for_technician).order(id: :desc).map do |one|
-          DocketView.row(one)
-        end)
-      end
+      app.get('/dockets') { answer(DocketList.new(params).page) }
 
       app.post '/dockets' do
         given = body_params

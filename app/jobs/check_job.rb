@@ -77,10 +77,8 @@ CheckJob = Struct.new(:image_id) do
   def keep(state, result)
     @image.update!(state:, checked_at: Time.now, check_result: result, check_progress: nil)
     Event.add('image_checked', "Image of #{Words.time(@image.taken_at)} checked: #{state}", data: { image_id: })
-    Docket.where(closed_at: nil).find_each do |docket|
-      next unless docket.image&.id == image_id && state == 'damaged' && !docket.writing?
+    return unless state == 'damaged'
 
-      docket.break_seals('image', because: 'the image was found damaged')
-    end
+    Docket.open_on(image_id).each { |docket| docket.break_seals('image', because: 'the image was found damaged') unless docket.writing? }
   end
 end

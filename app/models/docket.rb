@@ -22,6 +22,14 @@ class Docket < ActiveRecord::Base
   attribute :layout_draft, :json
   attribute :write_manner, :json
 
+  # Open ones that are sealed on one of these images.
+  scope :open_on, lambda { |images|
+    where(closed_at: nil).where(id: Seal.where(broken_at: nil, image_id: images).select(:docket_id))
+  }
+
+  after_create { update_columns(words: search_words) }
+  before_update { self.words = search_words if cause_changed? || note_changed? }
+
   validates :cause, inclusion: { in: CAUSES.keys, message: 'is none of the known ones' }
 
   def number = format('D-%04d', id)
@@ -58,6 +66,8 @@ class Docket < ActiveRecord::Base
   # @return [Write, nil] the latest that belongs to the layout that is sealed now
   def write
     layout = seal('layout') or return
+    return writes.select { |write| write.created_at >= layout.created_at }.max_by(&:id) if writes.loaded?
+
     writes.where('created_at >= ?', layout.created_at).order(:id).last
   end
 
@@ -91,6 +101,12 @@ class Docket < ActiveRecord::Base
     self.class.lock.find(id)
     seals.reset
     writes.reset
+  end
+
+  # Not by serials: what is proved from a label is not looked up.
+  def search_words
+    sealed_by = seals.reject(&:broken_at).map { |seal| seal.technician.name }.uniq
+    [number, computer.name, computer.place, cause_name, note, *sealed_by].compact.join(' ').downcase.truncate(4000)
   end
 
   private

@@ -34,8 +34,8 @@ module AttachedDrives
     provider.lock(name, docket) if name
   end
 
-  # Records every attached drive and where it was seen. In the middle of a change only what is new: the rest would hold up
-  # whoever changes something else.
+  # Records every attached drive and where it was seen. In the middle of a change only what has moved: the rest would hold
+  # up whoever changes something else.
   # @return [Hash{String=>Drive}] key → record
   def remember
     attached = list
@@ -44,7 +44,7 @@ module AttachedDrives
   end
 
   def noted(record, seen)
-    return record unless record.new_record? || (!Drive.connection.transaction_open? && stale?(record, seen))
+    return record unless record.last_port != seen.port || (!Drive.connection.transaction_open? && stale?(record))
 
     record.update!(serial: seen.serial.presence, wwn: seen.wwn, maker: seen.maker, model: seen.model, bus: seen.bus,
                    capacity: seen.capacity, rotating: seen.rotating || false, last_port: seen.port, last_seen_at: Time.now)
@@ -54,7 +54,7 @@ module AttachedDrives
     Drive.find_by!(identity_key: seen.key) # somebody else saw it at the same moment
   end
 
-  def stale?(record, seen) = record.last_seen_at.nil? || record.last_seen_at < 1.minute.ago || record.last_port != seen.port
+  def stale?(record) = record.last_seen_at.nil? || record.last_seen_at < 1.minute.ago
 
   # @param seen [StandIns::Drive]
   # @return [Contents] read again whenever the drive has changed

@@ -13,18 +13,15 @@ class Finder
   def results
     return [] if @words.empty?
 
-    (dockets + drives).select { |row| match?(row) }.map { |row| row.except(:text) } + images + files
+    dockets + drives + images + files
   end
 
   private
 
-  def match?(row) = @words.all? { |word| row[:text].downcase.include?(word) }
-
   def dockets
-    Docket.includes(:computer).order(id: :desc).map do |docket|
-      title = "#{docket.number} · #{docket.computer.name}"
-      { kind: 'docket', title:, detail: "#{docket.cause_name}, #{docket.computer.place}", path: "/dockets/#{docket.id}",
-        text: "#{title} #{docket.computer.place} #{docket.cause_name} #{docket.note}" }
+    DocketList.with_words(Docket.includes(:computer), @words.join(' ')).order(id: :desc).limit(MOST).map do |docket|
+      { kind: 'docket', title: "#{docket.number} · #{docket.computer.name}", detail: "#{docket.cause_name}, #{docket.computer.place}",
+        path: "/dockets/#{docket.id}" }
     end
   end
 
@@ -49,9 +46,16 @@ class Finder
 
   # By maker and model, not by serial: what is proved from a label is not looked up here.
   def drives
-    Drive.order(:id).map do |drive|
-      title = "#{drive.maker} #{drive.model}, #{Evrel::Units.bytes(drive.capacity)}"
-      { kind: 'drive', title:, detail: "Last seen on port #{drive.last_port}", path: '/bench', text: title }
+    found = @words.first(8).reduce(Drive.order(:id)) do |scope, word|
+      scope.where("#{DRIVE} LIKE ?", "%#{Drive.sanitize_sql_like(word)}%")
+    end
+    found.limit(MOST).map do |drive|
+      { kind: 'drive', title: "#{drive.maker} #{drive.model}, #{Evrel::Units.bytes(drive.capacity)}",
+        detail: "Last seen on port #{drive.last_port}", path: '/bench' }
     end
   end
+
+  # Maker, model and capacity, as they are shown.
+  DRIVE = "LOWER(CONCAT_WS(' ', maker, model, CONCAT(ROUND(capacity / 1e9), ' gb'), CONCAT(ROUND(capacity / 1e12, 1), ' tb')))"
+  private_constant :DRIVE
 end

@@ -68,9 +68,13 @@ class LookThrough
 
   def keep_files(stamps)
     members = @shelf.images.there.to_h { |image| [image.place, image.manifest['members'] || []] }
-    ShelfFile.where(shelf: @shelf).delete_all
     rows = stamps.map { |path, stamp| { shelf_id: @shelf.id, path:, stamp:, members: members[path], problem: nil } }
     rows += @problems.map { |path, problem| { shelf_id: @shelf.id, path:, stamp: nil, members: nil, problem: } }
-    rows.each_slice(1000) { |slice| ShelfFile.insert_all!(slice) }
+    known = ShelfFile.where(shelf: @shelf).to_h { |file| [as_row(file), file.id] }
+    ShelfFile.where(id: known.except(*rows).values).in_batches.delete_all
+    (rows - known.keys).each_slice(1000) { |slice| ShelfFile.insert_all!(slice) }
   end
+
+  # Most files are as they were: what is written of them is compared with what stands there.
+  def as_row(file) = { shelf_id: file.shelf_id, path: file.path, stamp: file.stamp, members: file.members, problem: file.problem }
 end

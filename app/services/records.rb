@@ -5,10 +5,11 @@ require 'csv'
 # Closed dockets: searched, filtered, and as a table for other programs.
 class Records
   PAGE = 100
+  BATCH = 500
   COLUMNS = %w[docket computer place cause opened_at opened_by closed_at closed_by proof image_taken_at image_shelf drive_serial drive_model
                written_bytes seconds expected_low expected_high verified mends].freeze
 
-  # @param params [Hash] "q", "cause", "since" (date), "until", "all" (open ones too)
+  # @param params [Hash] "q", "cause", "since" (date), "until", "all" (open ones too), "from"
   def initialize(params)
     @params = params
   end
@@ -16,15 +17,17 @@ class Records
   # @return [Hash] rows, total, causes with their counts
   def page
     found = filtered
-    { rows: found.first(PAGE).map { |docket| row(docket) }, total: found.size,
-      causes: found.group_by(&:cause).transform_values(&:size) }
+    rows = dockets(found).offset(from).limit(PAGE).map { |docket| row(docket) }
+    { rows:, from:, total: found.count, causes: found.group(:cause).count }
   end
 
   # @return [String] of all dockets
   def csv
     CSV.generate do |csv|
       csv << COLUMNS
-      dockets(Docket.all).each { |docket| csv << table(docket).values_at(*COLUMNS.map(&:to_sym)) }
+      Docket.in_batches(of: BATCH, order: :desc) do |some|
+        dockets(some).each { |docket| csv << table(docket).values_at(*COLUMNS.map(&:to_sym)) }
+      end
     end
   end
 
@@ -39,23 +42,23 @@ class Records
     scope = scope.where(cause: @params['cause']) if @params['cause'].present?
     scope = scope.where(closed_at: day('since')..) if @params['since'].present?
     scope = scope.where(closed_at: ..(day('until') + 1.day)) if @params['until'].present?
-    words = @params['q'].to_s.downcase.split
-    dockets(scope).select { |docket| words.all? { |word| text_of(docket).include?(word) } }
+    @params['q'].to_s.downcase.split.first(8).reduce(scope) { |found, word| with_word(found, "%#{Docket.sanitize_sql_like(word)}%") }
   end
+
+  # In its own texts, or in those of what was written.
+  def with_word(scope, like)
+    of_write = 'drives.serial LIKE :like OR drives.model LIKE :like OR shelves.name LIKE :like'
+    written = Write.joins(:drive, image: :shelf).where(of_write, like:)
+    scope.where('dockets.words LIKE ?', like).or(scope.where(id: written.select(:docket_id)))
+  end
+
+  def from = [@params['from'].to_i, 0].max
 
   def day(name)
     Date.iso8601(@params[name]).to_time
   rescue Date::Error
     raise Evrel::Refused.new("#{@params[name].inspect} is no date", where: name)
   end
-
-  def text_of(docket)
-    write = docket.writes.max_by(&:id)
-    [docket.number, docket.computer.name, docket.computer.place, docket.cause_name, docket.note, *(words_of(write) if write),
-     *docket.seals.map { |seal| seal.technician.name }].compact.join(' ').downcase
-  end
-
-  def words_of(write) = [write.drive.serial, write.drive.model, write.image.shelf.name]
 
   def row(docket)
     saved = report(docket).dig('lost_and_saved', 'saved').to_a

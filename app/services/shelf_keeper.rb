@@ -40,13 +40,14 @@ class ShelfKeeper
   # @raise [Evrel::Refused]
   def take_away(shelf)
     ids = shelf.images.pluck(:id)
-    if Write.exists?(image_id: ids) || Docket.where(closed_at: nil).any? { |docket| ids.include?(docket.image&.id) }
+    if Write.exists?(image_id: ids) || Docket.open_on(ids).exists?
       raise Evrel::Refused.new("dockets name images of #{shelf.name}", where: shelf.name, hint: 'they would lose what they were sealed on')
     end
 
     Shelf.transaction do
       TrialStart.where(image_id: ids).delete_all
-      shelf.images.each(&:destroy!)
+      ImageFile.where(image_id: ids).in_batches.delete_all
+      Image.where(id: ids).delete_all
       shelf.shelf_files.delete_all
       shelf.destroy!
       Event.add('shelf_removed', "Shelf #{shelf.name} taken away; nothing on it was touched", technician: @technician)

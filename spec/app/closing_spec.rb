@@ -75,7 +75,7 @@ RSpec.describe 'A docket that closes' do
   it 'is handed over with a note, and copied for an equal computer' do
     kaja = Technician.find_by!(sign_in: 'kaja')
     call(:post, "#{at}/hand-over", technician_id: kaja.id, note: 'Layout is next, the drive lies beside it')
-    expect(call(:get, '/dockets').find do |row|
+    expect(call(:get, '/dockets')['dockets'].find do |row|
       row['id'] == docket.id
     end).to include('waits_for' => 'K. Moe', 'waits_note' => /Layout is next/)
     call(:post, "#{at}/hand-over", technician_id: nil, note: '')

@@ -9,7 +9,7 @@ RSpec.describe 'A docket' do
     made = call(:post, '/dockets', computer_id: Computer.find_by!(name: 'CAM-01').id, cause: 'slow', note: 'Blurred')
     expect(status).to eq(201)
     expect(made).to include('computer' => 'CAM-01', 'current' => 'computer')
-    expect(call(:get, '/dockets').map { |row| row['computer'] }).to include('CAM-01')
+    expect(call(:get, '/dockets')['dockets'].map { |row| row['computer'] }).to include('CAM-01')
     expect(call(:get, '/find?q=cam').map { |row| row['kind'] }).to include('docket')
     expect(call(:get, '/find?q=before%20season').map { |row| row['kind'] }).to eq(['image'])
     expect(call(:get, '/find?q=')).to eq([])

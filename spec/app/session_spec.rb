@@ -7,7 +7,7 @@ RSpec.describe 'Signing in' do
     expect(sign_in['technician']).to include('name' => 'Ina Hauge', 'initials' => 'IH')
     cookie = last_response.headers['set-cookie'].to_s
     expect(cookie).to match(/HttpOnly/i).and match(/SameSite=Strict/i)
-    expect(call(:get, '/dockets').size).to eq(2)
+    expect(call(:get, '/dockets')['dockets'].size).to eq(2)
   end
 
   it 'keeps everything else closed' do

@@ -96,6 +96,14 @@ export interface DocketRow {
   write: { id: number; state: WriteState; progress: Progress } | null
 }
 
+/** A page of the list: what is being written first, then what waits, then what was signed off. */
+export interface DocketPage {
+  dockets: DocketRow[]
+  total: number
+  from: number
+  groups: { writing: number; waiting: number; closed: number }
+}
+
 export interface Docket extends DocketRow {
   copied_from: string | null
   computer_id: number
@@ -742,7 +750,7 @@ export interface RecordRow {
   drive_id: number | null
 }
 
-export interface RecordsPage { rows: RecordRow[]; total: number; causes: Record<string, number> }
+export interface RecordsPage { rows: RecordRow[]; from: number; total: number; causes: Record<string, number> }
 
 export interface ComputerHistory {
   name: string

@@ -1,30 +1,35 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
-import type { DocketRow } from '../api/types'
+import type { DocketPage, DocketRow } from '../api/types'
 import NewDocket from '../parts/NewDocket.vue'
 import { ago, bytes } from '../words/format'
 import { useKeys } from '../words/keys'
 
 const router = useRouter()
+const PAGE = 60
 const rows = ref<DocketRow[] | null>(null)
+const total = ref(0)
+const counts = ref<DocketPage['groups']>({ writing: 0, waiting: 0, closed: 0 })
+const words = ref('')
+const only = ref<'' | keyof DocketPage['groups']>('')
 const error = ref('')
 const chosen = ref(0)
 const making = ref(false)
 const groups = computed(() => {
   const all = rows.value ?? []
-  const writing = all.filter((row) => isWriting(row))
-  const waiting = all.filter((row) => !row.closed_at && !isWriting(row))
   return [
-    { title: 'Being written', rows: writing },
+    { title: 'Being written', rows: all.filter((row) => isWriting(row)) },
     // Whoever waits longest stands first.
-    { title: 'Waiting for somebody', rows: waiting.reverse() },
+    { title: 'Waiting for somebody', rows: all.filter((row) => !row.closed_at && !isWriting(row)) },
     { title: 'Signed off', rows: all.filter((row) => row.closed_at) },
   ].filter((group) => group.rows.length)
 })
 const order = computed(() => groups.value.flatMap((group) => group.rows))
+
+const NAMES = [['writing', 'Being written'], ['waiting', 'Waiting'], ['closed', 'Signed off']] as const
 
 const isWriting = (row: DocketRow) => ['queued', 'running'].includes(row.write?.state ?? '')
 
@@ -36,14 +41,45 @@ function next(row: DocketRow): string {
   return row.stations.find((station) => station.name === row.current)?.lead ?? ''
 }
 
-async function load() {
+let asking = false
+
+/** All that is shown already, or the page behind it. */
+async function load(more = false) {
+  asking = true
+  const from = more ? (rows.value?.length ?? 0) : 0
+  const count = more ? PAGE : Math.max(PAGE, rows.value?.length ?? 0)
   try {
-    rows.value = await api.get<DocketRow[]>('/dockets')
+    const page = await api.get<DocketPage>(`/dockets?${new URLSearchParams({ q: words.value, group: only.value, from: String(from), count: String(count) })}`)
+    rows.value = more ? [...(rows.value ?? []), ...page.dockets] : page.dockets
+    total.value = page.total
+    counts.value = page.groups
     error.value = ''
   } catch (problem) {
     error.value = errorText(problem)
+  } finally {
+    asking = false
   }
 }
+
+/** Events come in swarms: the list is asked for once. */
+let later: ReturnType<typeof setTimeout> | undefined
+function soon() {
+  clearTimeout(later)
+  later = setTimeout(() => load(), 250)
+}
+
+function anew() {
+  rows.value = rows.value?.slice(0, PAGE) ?? null
+  chosen.value = 0
+  soon()
+}
+
+function scrolled(event: Event) {
+  const list = event.target as HTMLElement
+  if (!asking && rows.value && rows.value.length < total.value && list.scrollTop + list.clientHeight > list.scrollHeight - 400) load(true)
+}
+
+watch([words, only], anew)
 
 function open(row: DocketRow | undefined) {
   if (row) router.push(`/dockets/${row.id}`)
@@ -55,7 +91,7 @@ async function move(by: number) {
   document.querySelector<HTMLElement>('.row.on a')?.focus()
 }
 
-useLive({ event: () => load(), back: () => load(), write: (write) => {
+useLive({ event: soon, back: () => load(), write: (write) => {
   const row = rows.value?.find((one) => one.write?.id === write.id)
   if (row?.write) Object.assign(row.write, { state: write.state, progress: write.progress })
 } })
@@ -67,11 +103,16 @@ load()
   <div class="page">
     <div class="head">
       <h1>Dockets</h1>
-      <span v-if="rows" class="muted small">{{ rows.filter((row) => !row.closed_at).length }} open</span>
+      <span v-if="rows" class="muted small">{{ (counts.writing + counts.waiting).toLocaleString('en') }} open</span>
+      <div class="filters" role="group" aria-label="Only dockets that are">
+        <button type="button" class="chip" :class="{ on: only === '' }" :aria-pressed="only === ''" @click="only = ''">All</button>
+        <button v-for="[key, name] in NAMES" :key="key" type="button" class="chip" :class="{ on: only === key }" :aria-pressed="only === key" @click="only = only === key ? '' : key">{{ name }} {{ counts[key].toLocaleString('en') }}</button>
+      </div>
+      <input v-model="words" type="search" aria-label="Only dockets with these words" placeholder="Number, computer, place, cause, note">
       <button type="button" class="btn go push" @click="making = true">Open a docket…</button>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
-    <div class="rows scroll">
+    <div class="rows scroll" @scroll.passive="scrolled">
       <section v-for="group in groups" :key="group.title" :aria-label="group.title">
         <h2>{{ group.title }}</h2>
         <div v-for="row in group.rows" :key="row.id" class="row" :class="{ on: order[chosen]?.id === row.id }" @click="open(row)">
@@ -90,7 +131,8 @@ load()
           <div class="next small">{{ next(row) }}<br><span v-if="row.waits_for" class="chip hot" :title="row.waits_note ?? undefined">waits for {{ row.waits_for }}</span><span v-else class="muted">opened {{ ago(row.opened_at) }}</span></div>
         </div>
       </section>
-      <div v-if="rows && !rows.length" class="empty"><b>No dockets yet</b>Open one for the computer that has to come back.<button type="button" class="btn" @click="making = true">Open a docket…</button></div>
+      <div v-if="rows && !rows.length && (words || only)" class="empty"><b>No docket fits</b><button type="button" class="btn" @click="words = ''; only = ''">Show all</button></div>
+      <div v-else-if="rows && !rows.length" class="empty"><b>No dockets yet</b>Open one for the computer that has to come back.<button type="button" class="btn" @click="making = true">Open a docket…</button></div>
     </div>
     <NewDocket v-model:visible="making" @made="(id) => router.push(`/dockets/${id}`)" />
   </div>
@@ -103,6 +145,12 @@ h1 { font-size: 21px; font-weight: 750; }
 h2 { font-size: 13px; font-weight: 700; color: var(--ink2); margin: 12px 0 6px; }
 .rows { flex: 1; min-height: 0; padding-bottom: 16px; }
 .row { display: grid; grid-template-columns: 260px 150px 1fr 210px; gap: 16px; align-items: center; background: var(--sheet); border: 1px solid var(--rule); border-radius: 9px; padding: 12px 16px; margin-bottom: 8px; cursor: pointer; }
+/* Only what is looked at is laid out. */
+.row { content-visibility: auto; contain-intrinsic-size: auto 76px; }
+.filters { display: flex; gap: 6px; }
+.filters .chip { border: 1.5px solid transparent; cursor: pointer; }
+.filters .chip.on { border-color: currentcolor; }
+.head input { border: 1px solid var(--edge); border-radius: 6px; padding: 5px 9px; background: var(--field); color: var(--ink); font-size: 14px; width: 290px; }
 .row.on { border-color: var(--ember); }
 .row:hover { border-color: var(--ink2); }
 .row b { font-size: 17px; }

@@ -15,10 +15,11 @@ const until = ref('')
 const all = ref(false)
 const filtered = computed(() => words.value || cause.value || since.value || until.value)
 
-async function load() {
-  const query = new URLSearchParams({ q: words.value, cause: cause.value, since: since.value, until: until.value, all: all.value ? 'yes' : '' })
+async function load(from = 0) {
+  const query = new URLSearchParams({ q: words.value, cause: cause.value, since: since.value, until: until.value, all: all.value ? 'yes' : '', from: String(from) })
   try {
-    page.value = await api.get<RecordsPage>(`/records?${query}`)
+    const next = await api.get<RecordsPage>(`/records?${query}`)
+    page.value = from && page.value ? { ...next, rows: [...page.value.rows, ...next.rows] } : next
     error.value = ''
   } catch (problem) {
     error.value = errorText(problem)
@@ -28,8 +29,18 @@ async function load() {
 let timer = 0
 watch([words, cause, since, until, all], () => {
   clearTimeout(timer)
-  timer = window.setTimeout(load, 200)
+  timer = window.setTimeout(() => load(), 200)
 })
+
+/** The next page, when its end comes into sight. */
+let asking = false
+async function scrolled(event: Event) {
+  const list = event.target as HTMLElement
+  if (asking || !page.value || page.value.rows.length >= page.value.total || list.scrollTop + list.clientHeight < list.scrollHeight - 300) return
+  asking = true
+  await load(page.value.rows.length)
+  asking = false
+}
 
 /** How the prediction was: inside, above or below the range. */
 function predicted(row: RecordRow): string {
@@ -56,7 +67,7 @@ load()
       <label class="small"><input v-model="all" type="checkbox"> open ones too</label>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
-    <div class="rows scroll">
+    <div class="rows scroll" @scroll.passive="scrolled">
       <table v-if="page?.rows.length" class="list">
         <thead><tr><th>Docket</th><th>Computer</th><th>Signed off</th><th>Proof</th><th>Image</th><th>Drive</th><th>Write</th><th>Stations</th></tr></thead>
         <tbody>

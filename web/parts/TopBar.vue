@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api } from '../api/client'
 import { online, useLive } from '../api/live'
-import type { DocketRow, Write } from '../api/types'
+import type { OpenWrite, Write } from '../api/types'
 import { applyTheme, chosenTheme, type Theme } from '../look/theme'
 import { useSession } from '../session'
 import { useKeys } from '../words/keys'
@@ -34,9 +34,9 @@ function note(write: Pick<Write, 'id' | 'state' | 'progress'>) {
 }
 
 async function load() {
-  const rows = await api.get<DocketRow[]>('/dockets')
+  const writes = await api.get<OpenWrite[]>('/writes')
   writing.value = {}
-  for (const row of rows) if (row.write) note(row.write)
+  for (const write of writes) note(write)
 }
 
 function choose(next: Theme) {

@@ -1,4 +1,5 @@
 # BIOS, /boot on its own, root and swap on logical volumes.
+# The workshop’s own root is read-only: no copy of the metadata is kept there.
 table <<TABLE
 label: dos
 start=2048, size=500000, type=83, bootable
@@ -7,8 +8,8 @@ start=503808, size=6999000, type=8e
 TABLE
 pvcreate -q -y "$(part 5)"
 vgcreate -q quay "$(part 5)"
-lvcreate -y -n root -L 2600M quay
-lvcreate -y -n swap -L 300M quay
+lvcreate -A n -y -n root -L 2600M quay
+lvcreate -A n -y -n swap -L 300M quay
 unmade() { vgchange -q -an quay; }
 mkfs.ext2 -q "$(part 1)"
 mkfs.ext4 -q /dev/quay/root

@@ -11,8 +11,8 @@ echo -n "low water 7" | cryptsetup -q luksFormat --type luks2 --pbkdf pbkdf2 --p
 echo -n "low water 7" | cryptsetup open "$(part 3)" opened -
 pvcreate -q -y /dev/mapper/opened
 vgcreate -q hold /dev/mapper/opened
-lvcreate -y -n root -L 2600M hold
-lvcreate -y -n swap -L 200M hold
+lvcreate -A n -y -n root -L 2600M hold
+lvcreate -A n -y -n swap -L 200M hold
 unmade() { vgchange -q -an hold && cryptsetup close opened; }
 mkfs.vfat -F 32 "$(part 1)" >/dev/null
 mkfs.ext4 -q "$(part 2)"
