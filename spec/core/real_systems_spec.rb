@@ -148,6 +148,7 @@ RSpec.describe 'Real systems' do
       everything!
       told = states(RealSystems[name]).group_by(&:last).map { |state, steps| "#{state}: #{steps.map(&:first).join(' ')}" }
       puts "      #{name}: #{told.join('; ')}"
+      expect(states(RealSystems[name]).values).not_to include(:no)
       image = Evrel::Image.open(captured(RealSystems.judged(name)))
       expect(Evrel::Image::Check.new(image).run).to be_whole
       { 'same' => RealSystems::SIZE, 'larger' => 6 * (1024**3), 'smaller' => 3_700_000_000 / 512 * 512 }.each do |size, bytes|

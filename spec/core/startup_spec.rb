@@ -291,6 +291,37 @@ RSpec.describe Evrel::Startup do
     end
   end
 
+  it 'finds the programs of a system whose /usr is a part of its own' do
+    root = tree({ 'etc/fstab' => "x\n", 'usr/none' => '' })
+    %w[bin sbin lib].each { |name| File.symlink("usr/#{name}", "#{root}/#{name}") }
+    usr = tree({ 'lib/systemd/systemd' => 'the first program' })
+    FileUtils.mkdir_p("#{usr}/sbin")
+    File.symlink('/lib/systemd/systemd', "#{usr}/sbin/init")
+    volumes = { root => 'root', usr => 'usr' }.map do |from, name|
+      Evrel::Volume.recognise(Evrel::Disk::File.open(ext(name, 8 * Disks::MIB, '-t', 'ext4', from:)))
+    end
+    files = Evrel::Startup::SystemFiles.new(*volumes)
+    expect(files.head('/sbin/init', 100)).to eq('the first program')
+    expect(files.exist?('/etc/fstab')).to be(true)
+    expect(files.exist?('/sbin/getty')).to be(false)
+  end
+
+  it 'looks for GRUB’s files where its loader was told that they lie, as the emulator does' do
+    path = initrd_disk
+    in_esp(path) do |volume|
+      run('grub-mkimage', '-O', 'x86_64-efi', '-o', file('grub.efi'), '-p', '(,gpt2)/boot/grub', *InitrdDisks::EFI)
+      put(volume, 'EFI/BOOT/BOOTX64.EFI', File.binread(file('grub.efi')))
+      run('mdel', '-i', volume, '::EFI/BOOT/grub.cfg')
+    end
+    expect(chain(path).map(&:state)).to all(eq(:ok))
+    expect(Evrel::Startup::Trial.new(path, format: 'raw', controller: :virtio, limit: 300).run).to be_started
+    in_esp(path) do |volume|
+      run('grub-mkimage', '-O', 'x86_64-efi', '-o', file('grub.efi'), '-p', '(lvm/quay-root)/boot/grub', *InitrdDisks::EFI)
+      put(volume, 'EFI/BOOT/BOOTX64.EFI', File.binread(file('grub.efi')))
+    end
+    expect(chain(path).last).to have_attributes(id: 'configuration', state: :ask, detail: %r{\(lvm/quay-root\)})
+  end
+
   it 'puts links back that lead to the init' do
     image = initrd_disk
     path = sparse('spoilt', File.size(image))

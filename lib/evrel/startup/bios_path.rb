@@ -10,8 +10,6 @@ module Evrel
       # Bytes of a volume's first sector: code from here on; where the volume lies on the disk.
       RECORD_CODE = 0x5A
       HIDDEN_SECTORS = 0x1C
-      # Logical, encrypted and mirrored volumes as GRUB names them: they are put together by its core.
-      INSIDE = %r{\A(?:lvm|lvmid|cryptouuid|crypto|mduuid|md|ldm)[/\d]}
 
       # @param walk [Walk]
       def initialize(walk)
@@ -98,28 +96,10 @@ module Evrel
             "sector #{@core.first}"
           )
         end
-        device, path = device_of(modules.prefix)
+        device, path = modules.place
         part = device && @walk.places.by_device(device)
-        no_prefix(device) if part.nil? && modules.config.nil?
+        GrubSteps.new(@walk).no_prefix(device) if part.nil? && modules.config.nil?
         [part, path, modules]
-      end
-
-      # "(,msdos1)/boot/grub" is on the disk that was started from.
-      # @return [(String, String)] device, nil where none is named, and path
-      def device_of(prefix)
-        device, path = prefix.match(/\A\(([^)]*)\)(.*)\z/).to_a.drop(1)
-        return [nil, prefix] if device.nil? || device.empty?
-
-        [device.start_with?(',') ? "hd0#{device}" : device, path]
-      end
-
-      def no_prefix(device)
-        if device.to_s.match?(INSIDE)
-          @walk.unknown('configuration', 'What GRUB is told cannot be read',
-                        "It reads its files on (#{device}), which is not read here: use the trial start", 'inside of its core')
-        end
-        @walk.broken('prefix', 'GRUB does not find its own files', "It looks on #{device || 'no disk'}, which is not there",
-                     'inside of its core', remedy: 'Restore that part from the image')
       end
 
       def actives = @walk.table.partitions.select(&:active?)

@@ -36,6 +36,16 @@ module Evrel
         end
       end
 
+      # Where its own files lie: "(,msdos1)/boot/grub" is on the disk that was started from.
+      # @return [(String, String)] device as in "hd0,msdos1", nil where none is named, and path
+      def place
+        device, path = prefix.match(/\A\(([^)]*)\)(.*)\z/).to_a.drop(1)
+        return [nil, prefix] if device.nil?
+        return [nil, path] if device.empty?
+
+        [device.start_with?(',') ? "hd0#{device}" : device, path]
+      end
+
       private
 
       # Each has a head of 8 bytes, which its size counts.

@@ -5,6 +5,8 @@ module Evrel
     # From where GRUB's own files lie to the kernel that it starts.
     class GrubSteps
       CONFIG = 'grub.cfg'
+      # Logical, encrypted and mirrored volumes as GRUB names them: they are put together by its core.
+      INSIDE = %r{\A(?:lvm|lvmid|cryptouuid|crypto|mduuid|md|ldm)[/\d]}
 
       # @param walk [Walk]
       def initialize(walk)
@@ -23,6 +25,17 @@ module Evrel
         entry(@config.choice(path), path)
       rescue Damaged => e
         @walk.broken('configuration', 'GRUB’s configuration cannot be followed', e.message, e.where)
+      end
+
+      # Its own files lie where nothing is read here, or on no part of this disk.
+      # @param device [String, nil] as GRUB names it
+      def no_prefix(device)
+        if device.to_s.match?(INSIDE)
+          @walk.unknown('configuration', 'What GRUB is told cannot be read',
+                        "It reads its files on (#{device}), which is not read here: use the trial start", 'inside of its core')
+        end
+        @walk.broken('prefix', 'GRUB does not find its own files', "It looks on #{device || 'no disk'}, which is not there",
+                     'inside of its core', remedy: 'Restore that part from the image')
       end
 
       private
@@ -84,11 +97,17 @@ module Evrel
       def picks(choice)
         title = choice.title ? "GRUB picks “#{choice.title}”" : 'GRUB starts without a menu'
         lost = @config.missing.find(&:spec)
-        return @walk.ok('entry', title, "#{choice.where} names #{choice.kernel.last}", choice.where) unless lost
+        return @walk.ok('entry', title, "#{choice.where} names #{choice.kernel.last}", choice.where) if lost.nil? || hidden
 
         @walk.ask('entry', "#{title}, after a message", "It searches for #{lost.what}, which no part of this disk has, and goes on",
                   lost.where, remedy: 'Write the identity that the part has now into the configuration', mend: 'references',
                               about: { spec: lost.spec })
+      end
+
+      # GRUB reads more kinds of volumes than are read here: what is not found may lie in there.
+      # @return [Table::Partition, nil]
+      def hidden
+        @walk.places.partitions.find { |part| Volume::UNREAD.include?(@walk.places.volume(part).kind) }
       end
 
       # The kernel is on no part of this disk: what was searched for in vain says why.
@@ -101,6 +120,12 @@ module Evrel
       end
 
       def unfound(missing)
+        part = hidden
+        if part
+          @walk.unknown('entry', 'What GRUB searches for may lie where nothing is read here',
+                        "No part that is read has #{missing.what}; #{@walk.places.word(part)} is a volume of kind " \
+                        "#{@walk.places.volume(part).kind}: use the trial start", missing.where, part: part.number)
+        end
         @walk.broken('entry', 'GRUB does not find the part that it searches for', "No part of this disk has #{missing.what}", missing.where,
                      remedy: 'Write the identity that the part has now into the configuration', mend: missing.spec && 'references',
                      about: missing.spec && { spec: missing.spec })

@@ -138,8 +138,11 @@ module Evrel
       def by_grub(path, pe)
         section = pe&.section(GRUB_SECTION)
         modules = section && GrubModules.find(bytes(path, section))
-        prefix = modules&.prefix.to_s.sub(/\A\([^)]*\)/, '')
-        GrubSteps.new(@walk).take(@part, prefix.empty? ? ::File.dirname(path) : prefix, modules)
+        device, prefix = modules&.prefix ? modules.place : [nil, '']
+        part = device ? @walk.places.by_device(device) : @part
+        steps = GrubSteps.new(@walk)
+        steps.no_prefix(device) if part.nil? && modules.config.nil?
+        steps.take(part, prefix.empty? ? ::File.dirname(path) : prefix, modules)
       end
 
       def bytes(path, section)

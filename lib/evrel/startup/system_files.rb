@@ -18,7 +18,7 @@ module Evrel
       # @param path [String]
       # @return [(Volume, Volume::Entry), nil] where it lies; links are followed
       def find(path)
-        [[@root, path], *([@usr, path.delete_prefix(USR)] if @usr)].each do |volume, name|
+        [[@root, path], *([[@usr, path.delete_prefix(USR)]] if @usr)].each do |volume, name|
           return [volume, volume.entry(name)]
         rescue NotFound
           next
