@@ -43,7 +43,7 @@ LayoutTryJob = Struct.new(:try_id) do
     look('judge', 0, 0)
     not_grown(result) + Evrel::Layout::Judges.new(@try.path, sector: plan.target.sector, scratch: @try.scratch).facts
   ensure
-    FileUtils.rm_rf(@try.scratch)
+    Evrel::Disk::Layer.clear(@try.scratch)
   end
 
   def not_grown(result)

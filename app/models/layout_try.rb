@@ -38,7 +38,10 @@ class LayoutTry < ActiveRecord::Base
     ActiveRecord.after_all_transactions_commit { discard_files }
   end
 
-  def discard_files = FileUtils.rm_rf([path, scratch])
+  def discard_files
+    Evrel::Disk::Layer.clear(scratch)
+    FileUtils.rm_f(path)
+  end
 
   def view
     { id:, docket_id:, state:, digest:, progress:, facts: facts || [], error:, stop_asked:, at: updated_at.iso8601,

@@ -32,7 +32,7 @@ class Write < ActiveRecord::Base
   def journal_path = Config.path('journals', "write-#{id}.jsonl")
   # @return [String] the folder in which parts are brought to another size
   def scratch_path = Config.path('scratch', "write-#{id}")
-  def clear_scratch = FileUtils.rm_rf(scratch_path)
+  def clear_scratch = Evrel::Disk::Layer.clear(scratch_path)
   def can_go_on? = GOES_ON.include?(state)
   def begun? = Evrel::Restore::Journal.begun?(journal_path)
 

@@ -54,6 +54,27 @@ RSpec.describe Evrel::Disk::Served do
     expect(run('cmp', file('copy'), path)).to be_empty
   end
 
+  # As where the power went: the daemon ends with the process, what it showed stays mounted.
+  it 'leaves a folder that can be removed, though its process was killed while a part was shown' do
+    path = made('disk.raw', 4 * mib)
+    folder = file('scratch with a space')
+    FileUtils.mkdir_p(folder)
+    shown = IO.pipe
+    process = fork do
+      Evrel::Disk::Layer.new(folder, path, cluster: 65_536).as_file(mib, mib) do
+        shown.last.puts 'shown'
+        sleep
+      end
+    end
+    expect(shown.first.gets).to eq("shown\n")
+    Process.kill(:KILL, process)
+    Process.wait(process)
+    sleep 0.1 while File.exist?("#{folder}/part") # its daemon ends a moment later
+    expect { FileUtils.rm_r(folder) }.to raise_error(SystemCallError)
+    Evrel::Disk::Layer.clear(folder)
+    expect(Dir.exist?(folder)).to be(false)
+  end
+
   it 'is changed in a layer above it, a piece of it at a time, and stays as it was' do
     path = made('disk.raw', 8 * mib)
     before = held(path)

@@ -12,9 +12,20 @@ module Evrel
     # tool can work on it.
     class Layer
       DAEMON = 'qemu-storage-daemon'
+      MOUNTS = '/proc/self/mounts' # spaces and the like stand there as octal numbers
       PATIENCE = 10 # seconds until the file appears
       # Bytes that lie in the layer; at is their place in its file, nil where they are zeros.
       Run = Struct.new(:start, :length, :at)
+
+      # Removes a folder in which layers lie. Where a process was killed while it showed a part as a file, the file is still
+      # mounted, by a daemon that is gone.
+      # @param folder [String]
+      def self.clear(folder)
+        shown = ::File.readlines(MOUNTS).map { |line| line.split[1].gsub(/\\(\d{3})/) { Regexp.last_match(1).oct.chr } }
+        shown.select { |place| place.start_with?("#{::File.expand_path(folder)}/") }
+             .each { |place| system('fusermount3', '-u', '-z', place, %i[out err] => ::File::NULL) }
+        FileUtils.rm_rf(folder)
+      end
 
       # @param folder [String] where the layer lies
       # @param below [String] what it lies above: path, or URI that qemu's tools take

@@ -95,7 +95,7 @@ module Evrel
       # Removes all working files.
       def remove
         close
-        FileUtils.rm_rf(@folder)
+        Disk::Layer.clear(@folder)
       end
 
       private
