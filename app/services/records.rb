@@ -17,8 +17,9 @@ class Records
   # @return [Hash] rows, total, causes with their counts
   def page
     found = filtered
+    causes = found.group(:cause).count
     rows = dockets(found).offset(from).limit(PAGE).map { |docket| row(docket) }
-    { rows:, from:, total: found.count, causes: found.group(:cause).count }
+    { rows:, from:, total: causes.values.sum, causes: }
   end
 
   # @return [String] of all dockets
