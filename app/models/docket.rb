@@ -105,7 +105,7 @@ class Docket < ActiveRecord::Base
 
   # Not by serials: what is proved from a label is not looked up.
   def search_words
-    sealed_by = seals.reject(&:broken_at).map { |seal| seal.technician.name }.uniq
+    sealed_by = Technician.where(id: Seal.where(docket_id: id, broken_at: nil).select(:technician_id)).order(:id).pluck(:name)
     [number, computer.name, computer.place, cause_name, note, *sealed_by].compact.join(' ').downcase.truncate(4000)
   end
 

@@ -57,7 +57,8 @@ RSpec.describe 'A restored disk that would not start' do
     check 'Check the clock'
     expect(page).to have_css('.checklist li.done', text: 'Check the clock')
     click_button 'Sign off: TKT-03 starts'
-    expect(page).to have_text('seen to start in the emulator')
+    expect(page).to have_css('.chip', text: /Signed off/)
+    expect(page).to have_text(/seen to start\s+in the emulator/)
     expect(page).to have_no_button('Sign off: TKT-03 starts')
     expect(docket.reload.closed_at).not_to be_nil
   end

@@ -87,7 +87,7 @@ RSpec.describe 'From a docket to a started computer' do
     expect(page).to have_no_css('[role=dialog]')
 
     send_keys('/')
-    find('input[type=search]').send_keys('tkt', :enter)
+    find('.top input[type=search]').send_keys('tkt', :enter)
     expect(page).to have_css('h1', text: 'TKT-03')
     expect(page).to have_css('h2', text: 'Take the computer in')
     { '2' => 'Choose what to restore', '5' => 'Write', '4' => 'Fit the image to the disk',

@@ -183,8 +183,8 @@ module BrokenDisks
   broken('the root is damaged', :entries, 'root', :no, /root is damaged/, starts: false) do |path|
     File.binwrite(path, "\xFF".b * 8, (513 * MIB) + 1024 + 24)
   end
-  broken('the root has no init', :uefi, 'init', :no, /no init/, starts: false) do |path|
-    in_root(path, 'rm /sbin/init', 'rm /bin/init', 'rm /bin/sh')
+  broken('the root has no init', :uefi, 'init', :no, /no init/, mend: 'file', starts: false) do |path|
+    in_root(path, 'rm /sbin/init', 'rm /bin/init')
   end
   broken('the ramdisk lacks the driver for the disk', :bare, 'storage', :no, /cannot drive/, mend: 'add-modules', starts: false, computer: { 'hardware' => VIRTIO },
                                                                                              with: { controller: :virtio }) do |_|
