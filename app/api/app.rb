@@ -23,8 +23,6 @@ module Api
       halt_with(401, 'SignIn', 'sign in first') unless technician || request.path_info == '/session'
     end
 
-    after { ActiveRecord::Base.connection_handler.clear_active_connections! if AllOrNothing::READING.include?(request.request_method) }
-
     error(Evrel::Error) { |error| error_body(error, STATUS.find { |kind, _| error.is_a?(kind) }&.last || 422) }
     error(ActiveRecord::RecordNotFound) { halt_with(404, 'NotFound', 'there is nothing under this address') }
     # The keys of the database hold what two do at the same moment.

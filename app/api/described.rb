@@ -80,13 +80,14 @@ module Api
 
     # Only described bodies are read here; a picture is read by whoever keeps it.
     def body(env, found)
-      described = found.operation_object.request_body&.content&.key?(JSON_TYPE) or return
+      return unless found.operation_object.request_body&.content&.key?(JSON_TYPE)
+
       raw = env['rack.input']&.read(LARGEST + 1).to_s
       raise Wrong.new(413, "a body has at most #{LARGEST / 1024} KiB") if raw.bytesize > LARGEST
 
       env['rack.input'] = StringIO.new(raw)
       value = parsed(raw, env)
-      held { found.validate_request_body(JSON_TYPE, value, options) } if described
+      held { found.validate_request_body(JSON_TYPE, value, options) }
     end
 
     def parsed(raw, env)

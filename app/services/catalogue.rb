@@ -24,9 +24,7 @@ class Catalogue
     scope = scope.where(state: @params['state']) if @params['state'].present?
     scope = scope.where(shelf_id: @params['shelf']) if @params['shelf'].present?
     scope = scope.where(computer_id: @params['computer']) if @params['computer'].present?
-    @params['q'].to_s.downcase.split.first(8).reduce(scope) do |found, word|
-      found.where('words LIKE ?', "%#{Image.sanitize_sql_like(word)}%")
-    end
+    Words.likes(@params['q']).reduce(scope) { |found, like| found.where('words LIKE ?', like) }
   end
 
   def shelves

@@ -17,7 +17,7 @@ class DocketList
   # @param text [String]
   # @return [ActiveRecord::Relation]
   def self.with_words(scope, text)
-    text.downcase.split.first(8).reduce(scope) { |found, word| found.where('dockets.words LIKE ?', "%#{Docket.sanitize_sql_like(word)}%") }
+    Words.likes(text).reduce(scope) { |found, like| found.where('dockets.words LIKE ?', like) }
   end
 
   # @param params [Hash] "q" (words), "group" (of GROUPS), "from", "count"

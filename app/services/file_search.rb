@@ -23,8 +23,9 @@ class FileSearch
   # @return [Hash] unchecked: how many images were never checked; parts: image_id, computer, taken_at and part of each part of a
   #   checked one that was not looked through, with its kind, or the problem on the way
   def self.unsearched
-    gaps = Image.there.where.not(indexed_at: nil).includes(:computer).order(taken_at: :desc).flat_map do |image|
-      image.unsearched.to_a.map do |one|
+    indexed = Image.there.where('indexed_at IS NOT NULL AND JSON_LENGTH(unsearched) > 0').order(taken_at: :desc)
+    gaps = indexed.select(:id, :computer_id, :host, :taken_at, :unsearched).includes(:computer).flat_map do |image|
+      image.unsearched.map do |one|
         { image_id: image.id, computer: image.computer&.name || image.host, taken_at: image.taken_at.iso8601, **one.symbolize_keys }
       end
     end

@@ -46,9 +46,7 @@ class Finder
 
   # By maker and model, not by serial: what is proved from a label is not looked up here.
   def drives
-    found = @words.first(8).reduce(Drive.order(:id)) do |scope, word|
-      scope.where("#{DRIVE} LIKE ?", "%#{Drive.sanitize_sql_like(word)}%")
-    end
+    found = Words.likes(@words.join(' ')).reduce(Drive.order(:id)) { |scope, like| scope.where("#{DRIVE} LIKE ?", like) }
     found.limit(MOST).map do |drive|
       { kind: 'drive', title: "#{drive.maker} #{drive.model}, #{Evrel::Units.bytes(drive.capacity)}",
         detail: "Last seen on port #{drive.last_port}", path: '/bench' }

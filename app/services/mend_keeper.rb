@@ -105,8 +105,8 @@ class MendKeeper
   def read_again
     ActiveRecord.after_all_transactions_commit do
       Stations::StartStation.new(Docket.find(@docket.id)).read_chain
-    rescue Evrel::Error
-      nil # the page can ask for it again
+    rescue Evrel::Error, ActiveRecord::ActiveRecordError
+      nil # the page can ask for it again; the mend stands, and must not be tried again
     end
   end
 

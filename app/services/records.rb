@@ -43,7 +43,7 @@ class Records
     scope = scope.where(cause: @params['cause']) if @params['cause'].present?
     scope = scope.where(closed_at: day('since')..) if @params['since'].present?
     scope = scope.where(closed_at: ..(day('until') + 1.day)) if @params['until'].present?
-    @params['q'].to_s.downcase.split.first(8).reduce(scope) { |found, word| with_word(found, "%#{Docket.sanitize_sql_like(word)}%") }
+    Words.likes(@params['q']).reduce(scope) { |found, like| with_word(found, like) }
   end
 
   # In its own texts, or in those of what was written.

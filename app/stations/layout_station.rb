@@ -75,9 +75,7 @@ module Stations
     # @return [DocketLayout]
     # @raise [Evrel::Refused] before there is an image and a target to make one for
     def layout
-      waits_for = docket.waits_for('layout')
-      raise Evrel::Refused.new("#{waits_for.capitalize} is not sealed yet", where: 'layout') if waits_for
-
+      check_earlier
       @layout ||= DocketLayout.new(docket)
     end
 

@@ -45,10 +45,15 @@ module Stations
         "#{seal.summary.gsub("\n", ', ')}"
     end
 
-    # @raise [Evrel::Refused] where an earlier station is open, or a write runs
-    def check_order
+    # @raise [Evrel::Refused] where an earlier station is open
+    def check_earlier
       waits_for = docket.waits_for(name)
       raise Evrel::Refused.new("#{waits_for.capitalize} is not sealed yet", where: name) if waits_for
+    end
+
+    # @raise [Evrel::Refused] where an earlier station is open, or a write runs
+    def check_order
+      check_earlier
       return unless docket.writing?
 
       write = docket.write

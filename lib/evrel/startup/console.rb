@@ -35,7 +35,7 @@ module Evrel
         columns = frame.width / GLYPH.first
         size = columns * (frame.height / GLYPH.last) * CELL
         memory = @emulator.memory or return []
-        texts(memory, columns, size).max_by { |rows| rows.sum(&:size) } || searched(memory, columns, size, seconds)
+        text_at(memory, columns, size) || searched(memory, columns, size, seconds)
       end
 
       private
@@ -45,7 +45,10 @@ module Evrel
         bytes ? lines(bytes, COLUMNS) : []
       end
 
-      def texts(memory, columns, size) = @places.filter_map { |place| text(memory, place, columns, size) }.reject(&:empty?)
+      # Of several consoles the one that says most.
+      def text_at(memory, columns, size)
+        @places.filter_map { |place| text(memory, place, columns, size) }.reject(&:empty?).max_by { |rows| rows.sum(&:size) }
+      end
 
       # @return [Array<String>, nil] nil where no console is
       def text(memory, place, columns, size)
@@ -60,7 +63,7 @@ module Evrel
 
         @searched = seconds
         @places = places(memory, size)
-        texts(memory, columns, size).max_by { |rows| rows.sum(&:size) } || []
+        text_at(memory, columns, size) || []
       end
 
       # The kernel gives what is as large as a power of two a place at a multiple of it.

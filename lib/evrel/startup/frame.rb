@@ -41,8 +41,7 @@ module Evrel
 
       # @return [Integer] how many colours were seen; a text has sixteen at most
       def colours
-        pixels = width * height
-        (0...pixels).step(STEP).map { |pixel| @bytes.byteslice(pixel * PIXEL, PIXEL) }.uniq.size
+        @colours ||= (0...(width * height)).step(STEP).map { |pixel| @bytes.byteslice(pixel * PIXEL, PIXEL) }.uniq.size
       end
 
       # @param number [Integer]

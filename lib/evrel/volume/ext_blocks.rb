@@ -56,7 +56,7 @@ module Evrel
       # @param slots [String] as above
       # @param size [Integer] of the file, in bytes
       # @return [(Integer, Integer), nil] first block and count of all that it claims; nil where it has to be looked at
-      def one_claim(slots, number:, size:)
+      def one_claim(slots, size)
         blocks = (size + @block - 1) / @block
         first = slots.unpack1('V')
         return if first < @first || blocks.zero? || first + blocks >= @count || blocks > 12 + @in_a_block
@@ -65,7 +65,6 @@ module Evrel
         return if @seen[first + 12]
 
         # The index block follows the twelfth.
-        @number = number
         bytes = @disk.read_into(@last, (first + 12) * @block, @block)
         return unless one_run?(bytes, first + 13, blocks - 12)
 

@@ -77,10 +77,9 @@ module Evrel
 
       # What describes a file lies between its contents on most disks: all of it is one run.
       def contents(inode, slots, extents, size)
-        first, length = extents ? nil : @blocks.one_claim(slots, number: inode, size:)
+        first, length = @blocks.one_claim(slots, size) unless extents
         return yield inode, first, length if first
 
-        first = length = nil
         @blocks.each_claim(slots, number: inode, extents:, size:) do |block, count|
           next length += count if first && block == first + length
 
