@@ -107,7 +107,7 @@ class RestoreBench
 
   # One cluster in a hundred differs, and writing is slow.
   def differing
-    paced = "Evrel::Disk::Paced.new(d, #{SLOW_WRITE}, reading: #{QUICK_READ})"
+    paced = "StandIns::Disk::Paced.new(d, #{SLOW_WRITE}, reading: #{QUICK_READ})"
     spoil = 'r = Random.new(3); all = i.digests.each_batch.flat_map { |b| b.map(&:first) }; ' \
             'all.each { |n| d.write(n * 65_536, r.bytes(4096)) if r.rand(100).zero? }; d.flush; '
     system(fill)
@@ -159,7 +159,8 @@ class RestoreBench
   # In a process of its own. @return [Float] seconds
   def evrel(before = nil)
     system(before) if before
-    code = "require 'evrel'; Zeitwerk::Loader.eager_load_all; t = Process.clock_gettime(1); #{yield}; puts Process.clock_gettime(1) - t"
+    code = "require 'evrel'; require './stand_ins/disk'; Zeitwerk::Loader.eager_load_all; " \
+           "t = Process.clock_gettime(1); #{yield}; puts Process.clock_gettime(1) - t"
     Float(IO.popen([RbConfig.ruby, "-I#{$LOAD_PATH.first}", '-rbundler/setup', '-e', code], &:read))
   end
 

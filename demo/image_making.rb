@@ -12,7 +12,7 @@ module Demo
     # @param unreadable [Array<(Integer, Integer)>] places where the drive gives nothing
     def capture(disk, folder, time, about, unreadable: [])
       Evrel::Disk::File.open(disk) do |opened|
-        opened = Evrel::Disk::Faulty.new(opened, unreadable:) if unreadable.any?
+        opened = StandIns::Disk::Faulty.new(opened, unreadable:) if unreadable.any?
         Evrel::Image::Capture.new(opened, folder, about:, taken_at: time, tolerate_unread: unreadable.any?).run
       end
       stamp(Dir[File.join(folder, '*')], time)

@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'delegate'
 require 'zeitwerk'
 
 # The heart of the job: disks, tables, volumes, images, and bringing one onto

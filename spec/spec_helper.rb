@@ -5,7 +5,8 @@ require 'evrel'
 require 'fileutils'
 require 'open3'
 require 'tmpdir'
-Dir[File.join(__dir__, 'support', '*.rb')].each { |file| require file }
+require_relative '../stand_ins/disk'
+Dir[File.join(__dir__, '{support,contracts}', '*.rb')].each { |file| require file }
 
 RSpec.configure do |config|
   config.disable_monkey_patching!

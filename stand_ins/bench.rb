@@ -2,8 +2,8 @@
 
 require 'fileutils'
 require 'json'
+require_relative 'disk'
 require_relative 'drive'
-require_relative 'line'
 require_relative 'mount'
 require_relative 'settings'
 require_relative 'smart'

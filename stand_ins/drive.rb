@@ -23,12 +23,12 @@ module StandIns
       check_lock(docket) if writable
       raise Evrel::Unreadable.new('the drive does not answer', where: "port #{port}") if faults&.key?('dead')
 
-      disk = Line.new(Evrel::Disk::File.open(path, writable: writable && !read_only, logical_sector:, physical_sector:), bench, handle,
-                      port)
+      bytes = Evrel::Disk::File.open(path, writable: writable && !read_only, logical_sector:, physical_sector:)
+      disk = Disk::Line.new(bytes, bench, handle, port)
       disk = faulty(disk) if faults&.any?
       slow = faults&.dig('bytes_per_second')
       speed = [(bytes_per_second if writable), slow].compact.min
-      speed ? Evrel::Disk::Paced.new(disk, speed) : disk
+      speed ? Disk::Paced.new(disk, speed) : disk
     end
 
     # @param path [String] where its file system is mounted
@@ -51,7 +51,7 @@ module StandIns
     def faulty(disk)
       ends = %w[dies_after disconnects_after].filter_map { |name| [name, faults[name]] if faults[name] }.min_by(&:last)
       kept = faults.slice('unreadable', 'unwritable', 'flips', 'true_capacity', 'wears_out_after', 'hiccups').transform_keys(&:to_sym)
-      Evrel::Disk::Faulty.new(disk, **kept, gives_out_after: ends&.last) do
+      Disk::Faulty.new(disk, **kept, gives_out_after: ends&.last) do
         # Plugged in again, a drive that merely lost its line is well; a dead one is not.
         bench.change_drive(handle) do |about|
           about['faults'].delete(ends.first)

@@ -11,6 +11,6 @@ module StandIns
       @drive = drive
     end
 
-    def open(path) = Line.new(super, @drive.bench, @drive.handle, @drive.port)
+    def open(path) = Disk::Line.new(super, @drive.bench, @drive.handle, @drive.port)
   end
 end

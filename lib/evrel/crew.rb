@@ -10,7 +10,7 @@ module Evrel
   # sockets, bytes through shared memory.
   #
   # A job must not need what only the process that began it has: an open
-  # connection, a disk that counts (see Disk#apart?).
+  # connection, a disk that counts (see Disk#fork_safe?).
   class Crew
     WORTH = 512 # clusters, 32 MiB: for fewer it takes longer to begin than they gain
     AHEAD = 3 # jobs that wait for each: bounds the memory

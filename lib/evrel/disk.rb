@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require 'tmpdir'
+
 module Evrel
   # The port through which everything sees a block device. A kind of disk
   # includes this module and implements:
@@ -11,9 +13,9 @@ module Evrel
   #   read_bytes(o, n)  n bytes at byte offset o; the range is already checked
   #   write_bytes(o, s) and, where writable: discard_bytes(o, n), flush
   #
-  # and may override `extents`, `discards_to_zero?`, `drop_cache` and `apart?`. Offsets and
-  # lengths are bytes throughout. spec/support/disk_contract.rb is the
-  # contract that every kind passes.
+  # and may override `extents`, `discards_to_zero?`, `zero_bytes`, `read_bytes_into`, `drop_cache`, `fork_safe?` and
+  # `as_file`. Offsets and lengths are bytes throughout. What stands before another disk is a Disk::Wrapper.
+  # spec/contracts/disk.rb is the contract that every kind passes.
   module Disk
     # Puts pieces of a disk over bytes that were read of it.
     # @param bytes [String] binary; changed where a piece lies
@@ -42,7 +44,12 @@ module Evrel
 
     # As `read`, into a string that is there already: spares making one for each.
     # @param buffer [String] binary; its contents are replaced
-    def read_into(buffer, offset, length) = buffer.replace(read(offset, length))
+    # @return [String] the buffer
+    # @raise [OutOfRange, Unreadable]
+    def read_into(buffer, offset, length)
+      check_range(offset, length)
+      read_bytes_into(buffer, offset, length)
+    end
 
     # Writes all of +data+ at byte +offset+.
     # @raise [OutOfRange, Unreadable, Refused] the last on a read-only disk
@@ -61,11 +68,11 @@ module Evrel
     end
 
     # Makes the range read as zeros, whatever that takes.
+    # @raise [OutOfRange, Unreadable, Refused] the last on a read-only disk
     def zero(offset, length)
-      return discard(offset, length) if discards_to_zero?
-
-      zeros = "\0".b * [length, MIB].min
-      offset.step(offset + length - 1, MIB) { |at| write(at, zeros.byteslice(0, [MIB, offset + length - at].min)) }
+      check_writable
+      check_range(offset, length)
+      zero_bytes(offset, length) unless length.zero?
     end
 
     # Whether a discarded range is known to read as zeros.
@@ -89,9 +96,29 @@ module Evrel
     def writable? = false
 
     # Whether a forked process can read it as well: it keeps no state and no line that two would share.
-    def apart? = false
+    def fork_safe? = false
+
+    # The one way to a path for tools that want one: the file or the device itself, or a file that shows what is read of this
+    # disk. What is written to such a file is lost; see Disk::Layer for tools that change something.
+    # @yieldparam path [String]
+    # @raise [Unsupported] where this machine cannot show it as a file
+    def as_file(&)
+      Dir.mktmpdir('evrel-shown') do |folder|
+        Served.over(self) { |_, served| Shown.file(folder, ['--blockdev', served.blockdev('all')], 'all', size, &) }
+      end
+    end
 
     def close; end
+
+    # What the kinds implement; the range is checked already.
+    def read_bytes_into(buffer, offset, length) = buffer.replace(read_bytes(offset, length))
+
+    def zero_bytes(offset, length)
+      return discard_bytes(offset, length) if discards_to_zero?
+
+      zeros = "\0".b * [length, MIB].min
+      offset.step(offset + length - 1, MIB) { |at| write_bytes(at, zeros.byteslice(0, [MIB, offset + length - at].min)) }
+    end
 
     private
 

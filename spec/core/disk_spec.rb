@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require_relative '../../stand_ins/bench'
+
 RSpec.describe Evrel::Disk do
   let(:path) { sparse('disk', 8 * Disks::MIB) }
   let(:whole) { open_disk(path, writable: true) }
@@ -50,15 +52,66 @@ RSpec.describe Evrel::Disk do
     end
   end
 
-  describe Evrel::Disk::Paced do
-    it_behaves_like('a disk') { let(:disk) { described_class.new(whole, 10**9) } }
+  describe Evrel::Disk::Wrapper do
+    it_behaves_like('a disk') { let(:disk) { described_class.new(whole) } }
 
-    it 'is no faster than it says' do
-      disk = described_class.new(whole, 4 * Disks::MIB)
-      before = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      2.times { |index| disk.write(index * Disks::MIB, "\1".b * Disks::MIB) }
+    it 'shows tools what is read through it, not the file behind' do
+      whole.write(0, "\1".b * 8192)
+      other = Class.new(described_class) { def read_bytes(offset, length) = super.tr("\1", "\2") }.new(whole)
+      expect(other.as_file { |path| File.binread(path, 100) }).to eq("\2".b * 100)
+    end
+  end
 
-      expect(Process.clock_gettime(Process::CLOCK_MONOTONIC) - before).to be >= 0.45
+  # What stands before the bytes of a stand-in drive, and of a target.
+  describe 'wrappers' do
+    let(:bytes_behind) { File.binread(path) }
+    let(:silent) { StandIns::Disk::Faulty.new(whole, gives_out_after: 0).tap { |disk| ignored { disk.read(0, 1) } } }
+    let(:bench) { StandIns::Bench.new(file('bench')) }
+
+    before { whole.write(0, Random.new(1).bytes(5 * Disks::MIB)) }
+
+    def ignored
+      yield
+    rescue Evrel::Away
+      nil
+    end
+
+    def line
+      bench.make({ 'serial' => 'A', 'capacity' => 8 * Disks::MIB })
+      bench.plug('A', '1')
+      StandIns::Disk::Line.new(whole, bench, 'A', '1')
+    end
+
+    describe StandIns::Disk::Faulty do
+      it_behaves_like('a disk') { let(:disk) { described_class.new(whole) } }
+      it_behaves_like('a wrapper that nothing is slipped past') { let(:disk) { silent } }
+    end
+
+    describe StandIns::Disk::Line do
+      it_behaves_like('a disk') { let(:disk) { line } }
+      it_behaves_like('a wrapper that nothing is slipped past') { let(:disk) { line.tap { bench.pull('1') } } }
+    end
+
+    describe Evrel::Restore::Steady do
+      let(:patient) { Evrel::Restore::Retry.new([]) }
+
+      it_behaves_like('a disk') { let(:disk) { described_class.new(whole, patient) } }
+      it_behaves_like('a wrapper that nothing is slipped past') { let(:disk) { described_class.new(silent, patient) } }
+    end
+
+    describe StandIns::Disk::Paced do
+      it_behaves_like('a disk') { let(:disk) { described_class.new(whole, 10**9) } }
+      it_behaves_like('a wrapper that nothing is slipped past') { let(:disk) { described_class.new(silent, 10**9) } }
+
+      { read: [0, 1_000_000], read_into: [+'', 0, 1_000_000], write: [0, '1' * 1_000_000], zero: [0, 1_000_000],
+        discard: [0, 1_000_000] }.each do |name, given|
+        it "is no faster than it says: #{name}" do
+          disk = described_class.new(whole, 4_000_000)
+          before = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+          2.times { disk.public_send(name, *given) }
+          expect(Process.clock_gettime(Process::CLOCK_MONOTONIC) - before).to be >= 0.45
+        end
+      end
     end
   end
 

@@ -250,11 +250,11 @@ RSpec.describe Evrel::Restore, 'when something fails' do
 
     it 'writes zeros over old data on a drive that promises nothing about what it discards' do
       open_disk(target, writable: true) { |to| to.write(0, Random.new(2).bytes(2 * mib)) }
-      keeping = Class.new(SimpleDelegator) do
+      keeping = Class.new(Evrel::Disk::Wrapper) do
         def discards_to_zero? = false
-        def discard(_offset, _length) = nil
+        def discard_bytes(_offset, _length) = nil
+        def zero_bytes(offset, length) = write_bytes(offset, "\0".b * length)
         def extents = block_given? ? yield(0, size) : [[0, size]].each
-        def apart? = false
       end
       open_disk(target, writable: true) do |to|
         opened = Evrel::Image.open(image)

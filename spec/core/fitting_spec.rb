@@ -272,7 +272,7 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
 
   it 'gives no table to a disk that does not read back' do
     open_disk(target, writable: true) do |to|
-      bad = Evrel::Disk::Faulty.new(to, flips: [[101 * mib, 4096]])
+      bad = StandIns::Disk::Faulty.new(to, flips: [[101 * mib, 4096]])
       opened = Evrel::Image.open(image)
       plan = Evrel::Layout.as_in_image(opened, to)
       result = described_class.new(image: opened, target: bad, plan:).run

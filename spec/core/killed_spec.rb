@@ -6,7 +6,7 @@ RSpec.describe Evrel::Restore, 'killed', :in_memory do
   # A disk under whose hands the process is killed: at one of its operations, in
   # the middle of it.
   let(:deadly) do
-    Class.new(SimpleDelegator) do
+    Class.new(Evrel::Disk::Wrapper) do
       def initialize(disk, operations)
         super(disk)
         @left = operations
@@ -15,22 +15,20 @@ RSpec.describe Evrel::Restore, 'killed', :in_memory do
 
       attr_reader :left
 
-      def apart? = false
-
-      def write(offset, data)
+      def write_bytes(offset, data)
         last = last?
-        __getobj__.write(offset, last ? data.byteslice(0, data.bytesize / 1024 * 512) : data)
+        @disk.write(offset, last ? data.byteslice(0, data.bytesize / 1024 * 512) : data)
         Process.kill(:KILL, Process.pid) if last
       end
 
-      def discard(offset, length)
+      def discard_bytes(offset, length)
         Process.kill(:KILL, Process.pid) if last?
-        __getobj__.discard(offset, length)
+        @disk.discard(offset, length)
       end
 
       def flush
         Process.kill(:KILL, Process.pid) if last?
-        __getobj__.flush
+        @disk.flush
       end
 
       def last? = @lock.synchronize { (@left -= 1).zero? }

@@ -27,7 +27,7 @@ RSpec.describe Evrel::Disk::Served do
   it 'tells a reader that bytes cannot be read, and keeps why' do
     path = made('disk.raw', 4 * mib)
     open_disk(path) do |disk|
-      bad = Evrel::Disk::Faulty.new(disk, unreadable: [[mib, 512]])
+      bad = StandIns::Disk::Faulty.new(disk, unreadable: [[mib, 512]])
       described_class.over(bad) do |uri, served|
         said, status = Open3.capture2e('qemu-img', 'convert', '-f', 'raw', '-O', 'raw', uri, file('copy'))
         expect([status.success?, said]).to match([false, %r{Input/output error}])

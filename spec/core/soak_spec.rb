@@ -19,7 +19,7 @@ RSpec.describe Evrel::Restore, 'over and over', :in_memory do
   # What is used, as the drive itself gives it back: a false one may keep it in another place.
   def right?(path, faults)
     open_disk(path) do |disk|
-      faulty = Evrel::Disk::Faulty.new(disk, true_capacity: faults[:true_capacity])
+      faulty = StandIns::Disk::Faulty.new(disk, true_capacity: faults[:true_capacity])
       used.all? { |offset, length| faulty.read(offset, length) == File.binread(@right, length, offset) }
     end
   end
@@ -47,7 +47,7 @@ RSpec.describe Evrel::Restore, 'over and over', :in_memory do
 
   # @return [Symbol] :right, :found (read back, and found wrong) or :trouble
   def outcome(target, faults, **manner)
-    result = write_tiny(target, wrap: ->(disk) { Evrel::Disk::Faulty.new(disk, **faults) }, **manner)
+    result = write_tiny(target, wrap: ->(disk) { StandIns::Disk::Faulty.new(disk, **faults) }, **manner)
     return wrong_and_found(target, faults) unless result.verified?
 
     expect(right?(target, faults)).to be(true), "verified, and wrong: #{faults}"

@@ -10,7 +10,7 @@ RSpec.describe Evrel::Image::Unread do
   let(:bad) { [[bad_at, 1536], [bad_at + 40_960, 512]] }
 
   def failing(unreadable)
-    open_disk(source) { |disk| yield Evrel::Disk::Faulty.new(disk, unreadable:) }
+    open_disk(source) { |disk| yield StandIns::Disk::Faulty.new(disk, unreadable:) }
   end
 
   def capture(unreadable, name = 'image', **options)

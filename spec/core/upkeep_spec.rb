@@ -4,7 +4,7 @@ RSpec.describe Evrel::Upkeep do
   let(:path) { three_parts }
 
   def on(path, **faults)
-    open_disk(path, writable: true) { |disk| yield(faults.empty? ? disk : Evrel::Disk::Faulty.new(disk, **faults)) }
+    open_disk(path, writable: true) { |disk| yield(faults.empty? ? disk : StandIns::Disk::Faulty.new(disk, **faults)) }
   end
 
   describe Evrel::Upkeep::Clean do
@@ -65,8 +65,8 @@ RSpec.describe Evrel::Upkeep do
     end
 
     it 'finds one that keeps nothing behind its true end' do
-      lossy = Class.new(SimpleDelegator) do
-        def read(offset, length) = offset >= 300 * (1024**2) ? "\0".b * length : super
+      lossy = Class.new(Evrel::Disk::Wrapper) do
+        def read_bytes(offset, length) = offset >= 300 * (1024**2) ? "\0".b * length : super
       end
       result = on(sparse('blank', 600 * Disks::MIB)) { |disk| described_class.new(lossy.new(disk)).run }
       expect(result).to have_attributes(state: :short, true_capacity: be_between(250 * (10**6), 320 * (10**6)))
@@ -92,7 +92,7 @@ RSpec.describe Evrel::Upkeep do
     end
   end
 
-  describe Evrel::Disk::Faulty do
+  describe StandIns::Disk::Faulty do
     it 'fails where it is bad, lies where it flips, and begins anew behind its true end' do
       on(path, unreadable: [[1000, 100]], flips: [[5000, 2]], true_capacity: 100 * Disks::MIB) do |disk|
         plain = File.binread(path, 10_000)

@@ -123,7 +123,7 @@ module Disks
     open_disk(target, writable: true) do |disk|
       opened = Evrel::Image.open(image)
       plan = Evrel::Layout.as_in_image(opened, disk)
-      disk = Evrel::Disk::Faulty.new(disk, **faults) if faults
+      disk = StandIns::Disk::Faulty.new(disk, **faults) if faults
       Evrel::Restore::Engine.new(image: opened, target: disk, plan:, waits: [0.0, 0.0], **options).run(&block)
     ensure
       opened&.close

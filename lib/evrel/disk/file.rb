@@ -52,7 +52,8 @@ module Evrel
 
       def writable? = @writable
       def discards_to_zero? = true
-      def apart? = true
+      def fork_safe? = true
+      def as_file = yield(path)
 
       def read_bytes(offset, length)
         data = pread(offset, length)
@@ -60,8 +61,9 @@ module Evrel
         data
       end
 
-      def read_into(buffer, offset, length)
-        check_range(offset, length)
+      def read_bytes_into(buffer, offset, length)
+        return buffer.clear if length.zero?
+
         pread(offset, length, buffer)
         buffer << pread(offset + buffer.bytesize, length - buffer.bytesize) while buffer.bytesize < length
         buffer

@@ -18,7 +18,7 @@ module Evrel
 
       def logical_sector = 1
       def physical_sector = 1
-      def apart? = @disks.all?(&:apart?)
+      def fork_safe? = @disks.all?(&:fork_safe?)
       def close = @disks.each(&:close)
 
       def read_bytes(offset, length)

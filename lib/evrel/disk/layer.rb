@@ -11,9 +11,7 @@ module Evrel
     # or a piece of it, appears as a plain file of its own (FUSE), so that every
     # tool can work on it.
     class Layer
-      DAEMON = 'qemu-storage-daemon'
       MOUNTS = '/proc/self/mounts' # spaces and the like stand there as octal numbers
-      PATIENCE = 10 # seconds until the file appears
       # Bytes that lie in the layer; at is their place in its file, nil where they are zeros.
       Run = Struct.new(:start, :length, :at)
 
@@ -45,16 +43,8 @@ module Evrel
       # @param size [Integer] bytes; the file keeps that length
       # @yieldparam file [String]
       # @raise [Unsupported] where this machine cannot do it
-      def as_file(start, size)
-        window = ::File.join(@folder, 'part')
-        FileUtils.touch(window)
-        daemon = spawn('setpriv', '--pdeathsig', 'KILL', DAEMON, *nodes(start, size),
-                       '--export', "type=fuse,id=part,node-name=part,mountpoint=#{window},writable=on",
-                       in: :close, %i[out err] => log)
-        wait_for(daemon, window, size)
-        yield window
-      ensure
-        finish(daemon) if daemon
+      def as_file(start, size, &)
+        Shown.file(@folder, nodes(start, size), 'part', size, writable: true, &)
       end
 
       # @return [Array<Run>] what was written, ascending
@@ -77,38 +67,10 @@ module Evrel
 
       private
 
-      def log = ::File.join(@folder, 'log')
-
       # Zeros that a tool writes take no room.
       def nodes(start, size)
         ['--blockdev', "driver=qcow2,node-name=all,detect-zeroes=on,file.driver=file,file.filename=#{path}",
          '--blockdev', "driver=raw,node-name=part,file=all,offset=#{start},size=#{size}"]
-      end
-
-      def wait_for(daemon, window, size)
-        deadline = now + PATIENCE
-        until ::File.size(window) == size
-          cannot if now > deadline || Process.wait(daemon, Process::WNOHANG)
-          sleep 0.02
-        end
-      end
-
-      def cannot
-        said = ::File.read(log).lines.first.to_s.strip
-        raise Unsupported.new("this machine cannot show a partition as a file: #{said}", where: DAEMON, hint: 'it needs FUSE')
-      end
-
-      # What it holds back is written when it is asked to end. It is asked until it does: a signal that comes while it
-      # is about to wait for the next request is noticed only after that.
-      def finish(daemon)
-        loop do
-          Process.kill(:TERM, daemon)
-          break if Process.wait(daemon, Process::WNOHANG)
-
-          sleep 0.05
-        end
-      rescue Errno::ECHILD, Errno::ESRCH
-        nil
       end
 
       def tool(*command)
@@ -117,8 +79,6 @@ module Evrel
 
         said
       end
-
-      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
     end
   end
 end

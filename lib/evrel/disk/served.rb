@@ -40,10 +40,15 @@ module Evrel
       # @param socket [String] path that it listens at
       def initialize(disk, socket)
         @disk = disk
+        @socket = socket
         @server = UNIXServer.new(socket)
         @lines = []
         @listens = Thread.new { listen }
       end
+
+      # @param name [String] of the node
+      # @return [String] it as qemu's tools take it with --blockdev
+      def blockdev(name) = "driver=nbd,node-name=#{name},read-only=on,server.type=unix,server.path=#{@socket}"
 
       def close
         @listens.kill

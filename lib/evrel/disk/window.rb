@@ -32,16 +32,12 @@ module Evrel
       def physical_sector = [@disk.physical_sector, logical_sector].max
       def writable? = @disk.writable?
       def discards_to_zero? = @disk.discards_to_zero?
-      def apart? = @disk.apart?
+      def fork_safe? = @disk.fork_safe?
       def read_bytes(offset, length) = @disk.read(start + offset, length)
-
-      def read_into(buffer, offset, length)
-        check_range(offset, length)
-        @disk.read_into(buffer, start + offset, length)
-      end
-
+      def read_bytes_into(buffer, offset, length) = @disk.read_into(buffer, start + offset, length)
       def write_bytes(offset, data) = @disk.write(start + offset, data)
       def discard_bytes(offset, length) = @disk.discard(start + offset, length)
+      def zero_bytes(offset, length) = @disk.zero(start + offset, length)
       def flush = @disk.flush
       def drop_cache = @disk.drop_cache
       def close = @disk.close

@@ -68,7 +68,7 @@ module Evrel
         qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size)
         digests = Digests::Writer.new(in_work(Native::DIGESTS))
         total = @map.each_cluster.count * CLUSTER
-        Pipeline.each(@map.each_cluster.each_slice(BATCH), method(:prepare), apart: apart?(total),
+        Pipeline.each(@map.each_cluster.each_slice(BATCH), method(:prepare), apart: forked?(total),
                                                                              room: BATCH * CLUSTER) do |clusters, bytes|
           at = 0
           clusters.each do |index, size, digest|
@@ -86,7 +86,7 @@ module Evrel
       end
 
       # What cannot be read is listed in this process.
-      def apart?(total) = @disk.apart? && !@tolerant && total > Crew::WORTH * CLUSTER
+      def forked?(total) = @disk.fork_safe? && !@tolerant && total > Crew::WORTH * CLUSTER
 
       # Read, digest, compress. @return [Array<(Integer, Integer, String)>] number, bytes it takes, digest
       def prepare(batch, out)

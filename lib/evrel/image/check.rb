@@ -54,7 +54,7 @@ module Evrel
         list = @image.digests
         total = list.count
         jobs = list.each_span(from: @begun&.position.to_i, batch: BATCH)
-        Pipeline.each(jobs, method(:check), apart: apart?(total)) do |(size, last, found), _|
+        Pipeline.each(jobs, method(:check), apart: forked?(total)) do |(size, last, found), _|
           @clusters += size
           found.each { |index, digest, reason| note(index, digest, reason) }
           return last + 1 if block_given? && yield(@clusters, total) == :stop && @clusters < total
@@ -70,7 +70,7 @@ module Evrel
       end
 
       # Taking up processes takes a moment.
-      def apart?(clusters) = @image.apart? && clusters > Crew::WORTH
+      def forked?(clusters) = @image.fork_safe? && clusters > Crew::WORTH
 
       # @return [(Integer, Integer, Array)] clusters, number of the last, and what is worth noting of them
       def check(span, _out)

@@ -51,7 +51,7 @@ module Evrel
       end
 
       # @return [Boolean] whether other processes can read it too
-      def apart? = disk.apart?
+      def fork_safe? = disk.fork_safe?
 
       def table = map.table
 

@@ -50,7 +50,7 @@ module Evrel
       def each_cluster(indexes, &) = disk.each_cluster(indexes, &)
 
       # @return [Boolean] whether other processes can read it too
-      def apart? = disk.apart?
+      def fork_safe? = disk.fork_safe?
 
       def close
         disk.close

@@ -45,7 +45,7 @@ module Evrel
         @lock = Mutex.new
       end
 
-      def apart? = @file.apart? && (backing.nil? || backing.apart?)
+      def fork_safe? = @file.fork_safe? && (backing.nil? || backing.fork_safe?)
 
       def close
         @file.close

@@ -20,7 +20,7 @@ module Evrel
       attr_reader :without
 
       # @return [Boolean] whether all that may be asked can be asked from another process
-      def apart? = @others.all?(&:apart?)
+      def fork_safe? = @others.all?(&:fork_safe?)
 
       # @param index [Integer] of a cluster
       # @param part [Integer, nil] number of the partition that it is wanted for

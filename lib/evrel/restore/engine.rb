@@ -158,8 +158,8 @@ module Evrel
       end
 
       def writer(order, feed)
-        apart = feed.apart? && (!@manner.differing || @target.apart?)
-        fetch = fetch_from(feed, @manner.differing, direct: apart && @target.apart?)
+        apart = feed.fork_safe? && (!@manner.differing || @target.fork_safe?)
+        fetch = fetch_from(feed, @manner.differing, direct: apart && @target.fork_safe?)
         PartWriter.new(order, feed, target: @target, journal: @journal, fetch:, apart:)
       end
 

@@ -50,7 +50,7 @@ module Evrel
       end
 
       # @return [Boolean] whether other processes can read it, and it is worth it: they take a moment to begin
-      def apart? = @source.apart? && @decisions.apart? && count > Crew::WORTH
+      def fork_safe? = @source.fork_safe? && @decisions.fork_safe? && count > Crew::WORTH
 
       # @param batch [Array<(Integer, String)>] numbers and digests of clusters, ascending
       # @yieldparam index [Integer]

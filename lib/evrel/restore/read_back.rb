@@ -27,7 +27,7 @@ module Evrel
       # @raise [Unreadable]
       def run(feed)
         work = ->(span, _) { compare(feed.slice(*span), feed) }
-        Pipeline.each(feed.each_span(batch: BATCH), work, apart: @target.apart? && feed.apart?) do |(wrong, records), _|
+        Pipeline.each(feed.each_span(batch: BATCH), work, apart: @target.fork_safe? && feed.fork_safe?) do |(wrong, records), _|
           clusters = records.bytesize / 40
           @compared += clusters
           @whole.update(records)

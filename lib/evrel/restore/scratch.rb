@@ -140,7 +140,7 @@ module Evrel
         Disk::File.open(path, writable: true) do |file|
           order = Order.new(id: 'copy', title: piece.name)
           PartWriter.new(order, feed, target: file, journal: Journal::None.new, fetch: Fetch.new(feed, file),
-                                      apart: feed.apart?).run(&block)
+                                      apart: feed.fork_safe?).run(&block)
         end
       end
     end

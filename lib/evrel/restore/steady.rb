@@ -1,12 +1,10 @@
 # frozen_string_literal: true
 
-require 'delegate'
-
 module Evrel
   module Restore
     # A target that is asked again where it did not answer, a bounded number of
     # times; what it still refuses then comes as trouble.
-    class Steady < SimpleDelegator
+    class Steady < Disk::Wrapper
       attr_reader :retries
 
       # @param target [Disk]
@@ -17,12 +15,15 @@ module Evrel
         @retries = 0
       end
 
-      def read(offset, length) = again(:unreadable, offset) { __getobj__.read(offset, length) }
-      def read_into(buffer, offset, length) = again(:unreadable, offset) { __getobj__.read_into(buffer, offset, length) }
-      def write(offset, data) = again(:unwritable, offset) { __getobj__.write(offset, data) }
-      def discard(offset, length) = again(:unwritable, offset) { __getobj__.discard(offset, length) }
-      def zero(offset, length) = again(:unwritable, offset) { __getobj__.zero(offset, length) }
-      def flush = again(:unwritable, nil) { __getobj__.flush }
+      # What other processes read or write is asked again there; only this one's count is told.
+      def fork_safe? = @disk.fork_safe?
+
+      def read_bytes(offset, length) = again(:unreadable, offset) { super }
+      def read_bytes_into(buffer, offset, length) = again(:unreadable, offset) { @disk.read_into(buffer, offset, length) }
+      def write_bytes(offset, data) = again(:unwritable, offset) { super }
+      def discard_bytes(offset, length) = again(:unwritable, offset) { super }
+      def zero_bytes(offset, length) = again(:unwritable, offset) { super }
+      def flush = again(:unwritable, nil) { super }
 
       private
 

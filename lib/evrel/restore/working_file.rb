@@ -27,7 +27,7 @@ module Evrel
       def clusters = @clusters ||= digests.each_batch.flat_map { |batch| batch.map(&:first) }.to_set
 
       # @return [Boolean] whether other processes can read it too
-      def apart? = disk.apart?
+      def fork_safe? = disk.fork_safe?
 
       def close
         disk.close

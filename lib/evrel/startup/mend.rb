@@ -78,7 +78,7 @@ module Evrel
       # @return [Array<(Integer, String)>]
       def edited(part)
         volume = @context.places.volume(part)
-        Overlay.new(disk.path).edit(part) { |path| yield Editor.for(volume, path) }
+        Overlay.new(disk).edit(part) { |path| yield Editor.for(volume, path) }
       end
     end
   end

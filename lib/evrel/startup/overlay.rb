@@ -11,9 +11,9 @@ module Evrel
       # More than that is not made ready in memory.
       LARGEST = 256 * MIB
 
-      # @param path [String] of the disk: a raw file, or a block device
-      def initialize(path)
-        @path = ::File.expand_path(path)
+      # @param disk [Disk]
+      def initialize(disk)
+        @disk = disk
       end
 
       # @param part [Table::Partition]
@@ -23,9 +23,11 @@ module Evrel
       # @raise [DoesNotFit] where too much was written
       def edit(part, &)
         Dir.mktmpdir('evrel-overlay') do |folder|
-          layer = Disk::Layer.new(folder, @path, cluster: CLUSTER)
-          layer.as_file(part.start, part.size, &)
-          written(layer)
+          @disk.as_file do |path|
+            layer = Disk::Layer.new(folder, ::File.expand_path(path), cluster: CLUSTER)
+            layer.as_file(part.start, part.size, &)
+            written(layer)
+          end
         end
       end
 
@@ -34,7 +36,7 @@ module Evrel
       def written(layer)
         runs = layer.runs
         total = runs.sum(&:length)
-        raise DoesNotFit.new("the change touches #{Units.bytes(total)}, which is too much", where: @path) if total > LARGEST
+        raise DoesNotFit.new("the change touches #{Units.bytes(total)}, which is too much", where: 'overlay') if total > LARGEST
 
         runs.map { |run| [run.start, layer.read(run)] }
       end

@@ -74,7 +74,7 @@ module Evrel
           found = references(part)
           return [] if found.empty? && !uuids.key?(volume.uuid)
 
-          Overlay.new(disk.path).edit(part) do |path|
+          Overlay.new(disk).edit(part) do |path|
             renew(volume, path) if uuids.key?(volume.uuid)
             found.each { |one| ::File.binwrite(path, one.text, one.offset) }
           end

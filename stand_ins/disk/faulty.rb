@@ -1,9 +1,9 @@
 # frozen_string_literal: true
 
-module Evrel
+module StandIns
   module Disk
     # A disk that behaves as failing and false ones do.
-    class Faulty < SimpleDelegator
+    class Faulty < Evrel::Disk::Wrapper
       # @param disk [Disk]
       # @param unreadable [Array<(Integer, Integer)>] byte offset and length of places that cannot be
       #   read; a read that touches one fails as a whole, like the system's
@@ -28,17 +28,13 @@ module Evrel
         @on_end = on_end
       end
 
-      # It counts what goes through it.
-      def apart? = false
-      def read_into(buffer, offset, length) = buffer.replace(read(offset, length))
-
-      def read(offset, length)
+      def read_bytes(offset, length)
         move(length)
         hiccup(offset)
         bad, = @unreadable.find { |from, size| overlap?(from, size, offset, length) }
-        raise Unreadable.new('input/output error', where: "byte #{[bad, offset].max}") if bad
+        raise Evrel::Unreadable.new('input/output error', where: "byte #{[bad, offset].max}") if bad
 
-        bytes = pieces(offset, length).map { |at, size| __getobj__.read(at, size) }.join
+        bytes = pieces(offset, length).map { |at, size| @disk.read(at, size) }.join
         flipped(bytes, offset)
       end
 
@@ -47,36 +43,44 @@ module Evrel
         return enum_for(:extents) unless block_given?
 
         inside = @unreadable.filter_map { |from, length| [from, [length, size - from].min] if from < size }
-        Volume::Runs.union(__getobj__.extents.to_a + inside, &)
+        Evrel::Volume::Runs.union(@disk.extents.to_a + inside, &)
       end
 
-      def write(offset, data)
-        move(data.bytesize)
-        hiccup(offset)
-        bad = bad_place(offset, data.bytesize)
-        store(offset, bad ? data.byteslice(0, bad - offset) : data)
-        raise Unreadable.new('input/output error', where: "byte #{bad}") if bad
+      def write_bytes(offset, data)
+        stored(offset, data.bytesize) { |at, from, length| @disk.write(at, data.byteslice(from, length)) }
       end
 
-      def discard(offset, length)
+      # As a write of so many zeros.
+      def zero_bytes(offset, length) = stored(offset, length) { |at, _, size| @disk.zero(at, size) }
+
+      def discard_bytes(offset, length)
         move(0)
-        pieces(offset, length).each { |at, size| __getobj__.discard(at, size) }
+        pieces(offset, length).each { |at, size| @disk.discard(at, size) }
       end
 
       def flush
         move(0)
-        __getobj__.flush
+        super
       end
 
       private
 
-      def store(offset, data)
-        done = 0
-        pieces(offset, data.bytesize).each do |at, size|
-          __getobj__.write(at, data.byteslice(done, size))
-          done += size
+      # Takes what lies before the first place that takes nothing.
+      # @yieldparam at [Integer] byte on the disk
+      # @yieldparam from [Integer] byte of what is to be written
+      # @yieldparam length [Integer]
+      def stored(offset, length)
+        move(length)
+        hiccup(offset)
+        bad = bad_place(offset, length)
+        taken = bad ? bad - offset : length
+        from = 0
+        pieces(offset, taken).each do |at, size|
+          yield at, from, size if size.positive?
+          from += size
         end
-        @taken += data.bytesize
+        @taken += taken
+        raise Evrel::Unreadable.new('input/output error', where: "byte #{bad}") if bad
       end
 
       # @return [Integer, nil] the first byte of a write that is not taken
@@ -90,7 +94,7 @@ module Evrel
       def hiccup(offset)
         return unless @hiccups && ((@operations += 1) % @hiccups).zero?
 
-        raise Unreadable.new('input/output error', where: "byte #{offset}")
+        raise Evrel::Unreadable.new('input/output error', where: "byte #{offset}")
       end
 
       def overlap?(from, size, offset, length) = from < offset + length && from + size > offset
@@ -131,7 +135,7 @@ module Evrel
 
         @on_end&.call
         @on_end = nil
-        raise Away.new('the drive does not answer any more', where: 'drive', hint: 'plug it in again')
+        raise Evrel::Away.new('the drive does not answer any more', where: 'drive', hint: 'plug it in again')
       end
     end
   end

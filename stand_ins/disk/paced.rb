@@ -1,9 +1,10 @@
 # frozen_string_literal: true
 
-module Evrel
+module StandIns
   module Disk
-    # A disk behind a slow port: the same bytes, at no more than a given rate.
-    class Paced < SimpleDelegator
+    # A disk behind a slow port: the same bytes, at no more than a given rate. What is given
+    # back or zeroed takes as long as if it were written.
+    class Paced < Evrel::Disk::Wrapper
       # @param disk [Disk]
       # @param bytes_per_second [Integer] for writes, and for reads where nothing else is said
       # @param reading [Integer] bytes per second for reads
@@ -14,27 +15,19 @@ module Evrel
         @ready_at = 0.0
       end
 
-      # It counts what goes through it.
-      def apart? = false
-      def read_into(buffer, offset, length) = buffer.replace(read(offset, length))
-
-      def read(offset, length)
-        pace(length, @reading)
-        __getobj__.read(offset, length)
-      end
-
-      def write(offset, data)
-        pace(data.bytesize, @writing)
-        __getobj__.write(offset, data)
-      end
+      def read_bytes(offset, length) = paced(length, @reading) { super }
+      def write_bytes(offset, data) = paced(data.bytesize, @writing) { super }
+      def discard_bytes(offset, length) = paced(length, @writing) { super }
+      def zero_bytes(offset, length) = paced(length, @writing) { super }
 
       private
 
-      def pace(length, rate)
+      def paced(length, rate)
         now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
         @ready_at = [@ready_at, now].max + (length / rate)
         # Sleeping for less than a few milliseconds costs more than it paces.
         sleep(@ready_at - now) if @ready_at - now > 0.005
+        yield
       end
     end
   end
