@@ -17,6 +17,7 @@ loader = Zeitwerk::Loader.new
   loader.push_dir("#{__dir__}/#{folder}", namespace:)
 end
 loader.push_dir("#{__dir__}/services")
+loader.collapse("#{__dir__}/services/*")
 loader.push_dir("#{__dir__}/api", namespace: Object.const_set(:Api, Module.new))
 loader.setup
 

@@ -8,6 +8,9 @@ require 'zeitwerk'
 module Evrel
   loader = Zeitwerk::Loader.for_gem
   loader.ignore("#{__dir__}/evrel/errors.rb")
+  # Folders that only keep files of one idea together; they are no namespaces.
+  loader.collapse(%w[parallel image/{qcow2,capture,check,foreign} volume/{ext,fat,ntfs,swap} startup/{chain,files,grub,trial}]
+                    .map { |folders| "#{__dir__}/evrel/#{folders}" })
   loader.inflector.inflect('cli' => 'CLI')
   loader.setup
 

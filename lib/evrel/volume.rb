@@ -23,6 +23,10 @@ module Evrel
   #   read_file(path)          yields the contents in pieces
   #   file_extents(entry)      where on the volume a file lies
   #
+  # What it tells to those who place, resize, mend and judge it stands in Told: limits, resizer, judge, place_fields,
+  # editor, least_sector and so on. A new kind is a folder below volume/ and a name in KINDS; spec/contracts/volume.rb is
+  # the contract that every kind passes.
+  #
   # Paths are absolute and separated by "/". Whatever contradicts itself on the
   # disk raises Damaged.
   module Volume
@@ -40,6 +44,12 @@ module Evrel
 
     # In the order in which they are looked for; what is found first gives its name to two that contradict each other.
     KINDS = %i[Ext Ntfs Fat Signatures Optical Swap].freeze
+
+    # @param kind [String]
+    # @return [Boolean] whether a plan may make such a volume smaller
+    def self.shrinkable?(kind)
+      KINDS.map { |name| const_get(name) }.any? { |one| one.const_defined?(:SHRINKABLE) && one::SHRINKABLE.include?(kind) }
+    end
 
     # @param disk [Disk] a whole volume, usually a Disk::Window
     # @return [Object] one of the kinds above; Unknown where none fits

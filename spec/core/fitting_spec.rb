@@ -188,7 +188,8 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
         fitted({ 'way' => 'as_in_image', 'table' => 'gpt' })
         store, part = open_disk(target) do |to|
           table = Evrel::Table.read(to)
-          [Evrel::Store.new(Evrel::Volume.recognise(table.partitions.first.window(to)).file_head('/Boot/BCD', mib)), table.partitions.first]
+          [Evrel::Startup::BootStore.new(Evrel::Volume.recognise(table.partitions.first.window(to)).file_head('/Boot/BCD', mib)),
+           table.partitions.first]
         end
         expect(store.devices.map(&:guid).uniq).to eq([part.guid])
       end

@@ -208,7 +208,7 @@ RSpec.describe Evrel::Layout do
 
   def trade_part(role, one)
     limits = Evrel::Volume::Limits.fixed(one.size, 'it keeps its size')
-    limits = Evrel::Volume::Limits.new(least: 61 * (10**9), most: nil, way: :ext) if role == :system
+    limits = Evrel::Volume::Limits.new(least: 61 * (10**9), most: nil, resizer: Evrel::Volume::ExtResizer) if role == :system
     described_class::Part.new(number: one.number, name: one.name, role:, type: one.type, guid: one.guid, attributes: 0, start: one.start,
                               size: one.size, limits:, logical: false,
                               volume: { 'kind' => 'ext4', 'used_bytes' => 61 * (10**9), 'size_bytes' => one.size, 'sector_size' => 512 })

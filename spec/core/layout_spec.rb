@@ -55,7 +55,7 @@ RSpec.describe Evrel::Layout do
     described_class::Source.new(kind: 'gpt', sector: 512, size: at + (2 * Disks::MIB), table:, parts: made, outside: [])
   end
 
-  def resizable(least, way = :ext) = Evrel::Volume::Limits.new(least: least * Disks::MIB, most: nil, way:)
+  def resizable(least, resizer = Evrel::Volume::ExtResizer) = Evrel::Volume::Limits.new(least: least * Disks::MIB, most: nil, resizer:)
 
   def proposed(source, size) = described_class::Proposal.for(source, target(size))
   def planned(source, size, wish) = described_class::Planner.new(source, target(size), wish).plan
@@ -80,8 +80,8 @@ RSpec.describe Evrel::Layout do
   end
 
   it 'lets swap and the start-up part give room before it refuses, and never leaves out what may be the system' do
-    parts = source(['fat32', :startup, 500, 10, resizable(40, :fat)], ['ext4', :data, 2000, 1400, resizable(1500)],
-                   ['swap', :swap, 900, 0, resizable(1, :swap)])
+    parts = source(['fat32', :startup, 500, 10, resizable(40, Evrel::Volume::FatResizer)], ['ext4', :data, 2000, 1400, resizable(1500)],
+                   ['swap', :swap, 900, 0, resizable(1, Evrel::Volume::SwapResizer)])
     tight = planned(parts, 2200 * Disks::MIB, { 'way' => 'shrink' })
     expect([tight.valid?, *tight.places.map { |place| place.size < place.part.size }]).to eq([true, true, true, true])
     small = planned(parts, 1000 * Disks::MIB, { 'way' => 'shrink' })

@@ -3,8 +3,8 @@
 # Least sizes, held against what the tools of each file system say, and tried.
 RSpec.describe Evrel::Volume::Limits do
   def mib = 1024**2
-  def limits(path) = open_disk(path) { |disk| described_class.of(Evrel::Volume.recognise(disk), disk) }
-  def tool(path, size, way) = Evrel::Resize.file(way, path, size, sector: 512, time: Time.at(1_700_000_000))
+  def limits(path) = open_disk(path) { |disk| Evrel::Volume.recognise(disk).limits }
+  def tool(path, size, resizer) = resizer.resize(path, size, sector: 512, time: Time.at(1_700_000_000))
   def up(bytes, unit = mib) = (bytes + unit - 1) / unit * unit
 
   def ntfs(size)
@@ -20,9 +20,9 @@ RSpec.describe Evrel::Volume::Limits do
     found = limits(path)
     told = run('resize2fs', '-P', path)[/size of the filesystem: (\d+)/, 1].to_i
     block = run('dumpe2fs', '-h', path)[/Block size:\s+(\d+)/, 1].to_i
-    expect(found).to have_attributes(way: :ext, least: told * block)
+    expect(found).to have_attributes(resizer: Evrel::Volume::ExtResizer, least: told * block)
     expect(found.least).to be > 60_000_000
-    tool(path, up(found.least), :ext)
+    tool(path, up(found.least), Evrel::Volume::ExtResizer)
     expect(run('e2fsck', '-f', '-n', path)).to include('Pass 5')
     expect(File.size(path)).to eq(up(found.least))
   end
@@ -31,9 +31,9 @@ RSpec.describe Evrel::Volume::Limits do
     path = ntfs(400 * mib)
     found = limits(path)
     thought = run('ntfsresize', '-i', '-f', path)[/resize at (\d+) bytes/, 1].to_i
-    expect(found.way).to eq(:ntfs)
+    expect(found.resizer).to eq(Evrel::Volume::NtfsResizer)
     expect(found.least).to be_between(thought, thought * 12 / 10)
-    tool(path, up(found.least), :ntfs)
+    tool(path, up(found.least), Evrel::Volume::NtfsResizer)
     run('ntfsresize', '-i', '-f', path)
     expect(run('ntfscat', '-f', path, 'noise-2').b).to eq(Random.new(4).bytes(30_000_000))
   end
@@ -44,7 +44,7 @@ RSpec.describe Evrel::Volume::Limits do
       before = open_disk(path) { |disk| Evrel::Volume.recognise(disk).uuid }
       found = limits(path)
       expect(found.least).to be < size * mib
-      tool(path, up(found.least, 65_536), :fat)
+      tool(path, up(found.least, 65_536), Evrel::Volume::FatResizer)
       run('fsck.vfat', '-n', path)
       run('mcopy', '-n', '-i', path, '::deep/er/A long name for a file.bin', file('copied'))
       expect(File.binread(file('copied'))).to eq(Random.new(bits).bytes(200_000))
@@ -54,16 +54,19 @@ RSpec.describe Evrel::Volume::Limits do
 
   it 'is its size for what no tool here resizes, and for what was not unmounted in order' do
     xfs = sparse('xfs', 400 * mib).tap { |path| run('mkfs.xfs', '-q', path) }
-    expect(limits(xfs)).to have_attributes(way: nil, least: be_within(mib).of(400 * mib), reason: /keeps its size/)
+    expect(limits(xfs)).to have_attributes(resizer: nil, least: be_within(mib).of(400 * mib), reason: /keeps its size/)
     dirty = ext('dirty', 64 * mib)
     run('debugfs', '-w', '-R', 'feature needs_recovery', dirty)
-    expect(limits(dirty)).to have_attributes(way: :ext, least: be_between(17 * mib, 40 * mib), reason: /what waits is carried out/)
+    expect(limits(dirty)).to have_attributes(resizer: Evrel::Volume::ExtResizer, least: be_between(17 * mib, 40 * mib),
+                                             reason: /what waits is carried out/)
   end
 
   it 'refuses with the tool’s own words where a volume is not what it seemed' do
     path = ext('broken', 64 * mib)
     File.binwrite(path, "\xFF" * 4096, 1024 + 4096)
     File.binwrite(path, "\xFF" * 200_000, 200_000)
-    expect { tool(path, 40 * mib, :ext) }.to raise_error(Evrel::Damaged, /e2fsck could not do it|resize2fs could not do it/)
+    expect do
+      tool(path, 40 * mib, Evrel::Volume::ExtResizer)
+    end.to raise_error(Evrel::Damaged, /e2fsck could not do it|resize2fs could not do it/)
   end
 end

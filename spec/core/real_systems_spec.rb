@@ -116,7 +116,7 @@ RSpec.describe 'Real systems' do
     open_disk(path, writable: true) do |disk|
       open_disk(RealSystems[:bios_ext4]) do |image|
         draft = Evrel::Startup::Mend.draft(step.mend, disk:, about: step.about.to_h, image:)
-        Evrel::Startup::Mended.apply(disk, draft, file('record'))
+        Evrel::Startup::Mend::Execution.apply(disk, draft, file('record'))
       end
     end
   end

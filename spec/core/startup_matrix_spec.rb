@@ -47,7 +47,7 @@ RSpec.describe Evrel::Startup, 'with disks that are broken in one way' do
     after = held(path)
     expect(chain(one, path).map(&:state)).not_to include(:no)
     expect(chain(one, path).find { |other| other.id == one.step && other.mend == one.mend }).to be_nil
-    open_disk(path, writable: true) { |disk| Evrel::Startup::Mended.undo(disk, file('record')) }
+    open_disk(path, writable: true) { |disk| Evrel::Startup::Mend::Execution.undo(disk, file('record')) }
     expect(worst(chain(one, path))).to have_attributes(id: one.step, state: one.state)
     FileUtils.rm(file('record'))
     applied(path, draft)
@@ -65,7 +65,7 @@ RSpec.describe Evrel::Startup, 'with disks that are broken in one way' do
     draft
   end
 
-  def applied(path, draft) = open_disk(path, writable: true) { |disk| Evrel::Startup::Mended.apply(disk, draft, file('record')) }
+  def applied(path, draft) = open_disk(path, writable: true) { |disk| Evrel::Startup::Mend::Execution.apply(disk, draft, file('record')) }
 
   # By the tools of the tables and file systems.
   def judged(path, one)

@@ -60,7 +60,7 @@ RSpec.describe Evrel::Startup do
   it 'gives a disk an identity of its own beside its twin, and it starts' do
     before = open_disk(disk) { |opened| Evrel::Table.read(opened) }
     draft = open_disk(disk) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) }
-    open_disk(disk, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+    open_disk(disk, writable: true) { |opened| Evrel::Startup::Mend::Execution.apply(opened, draft, file('record')) }
     after = open_disk(disk) { |opened| Evrel::Table.read(opened) }
     expect(after.guid).not_to eq(before.guid)
     expect(after.partitions.map(&:guid) & before.partitions.map(&:guid)).to be_empty
@@ -84,7 +84,7 @@ RSpec.describe Evrel::Startup do
       said = chain(path, **hardware).find { |step| step.state == :no }
       expect(said).to have_attributes(id: 'storage', mend: 'add-modules')
       draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft(said.mend, disk: opened, about: said.about) }
-      open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+      open_disk(path, writable: true) { |opened| Evrel::Startup::Mend::Execution.apply(opened, draft, file('record')) }
       expect(chain(path, **hardware).map(&:state)).to all(eq(:ok))
     end
   end
@@ -92,7 +92,7 @@ RSpec.describe Evrel::Startup do
   it 'gives a disk with an MBR a signature of its own, with which it starts' do
     path = initrd_disk(:bios)
     draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) }
-    open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+    open_disk(path, writable: true) { |opened| Evrel::Startup::Mend::Execution.apply(opened, draft, file('record')) }
     expect(JSON.parse(run('sfdisk', '--json', path))['partitiontable']['id']).not_to include(draft.before)
     expect(chain(path, firmware: 'bios').map(&:state)).to all(eq(:ok))
     expect(Evrel::Startup::Trial.new(path, format: 'raw', firmware: 'bios', limit: 300).run).to be_started if ENV['EVREL_EFFORT'] == 'all'
@@ -105,7 +105,7 @@ RSpec.describe Evrel::Startup do
       expect(states.call).to include('root' => :ok, 'system' => :ok)
       before = open_disk(path) { |opened| Evrel::Table.read(opened) }
       draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) }
-      open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+      open_disk(path, writable: true) { |opened| Evrel::Startup::Mend::Execution.apply(opened, draft, file('record')) }
       after = open_disk(path) { |opened| Evrel::Table.read(opened) }
       expect([before, after].map { |table| table.partitions.map(&:guid) }.reduce(:&)).to be_empty
       expect(JSON.parse(run('sfdisk', '--json', path))['partitiontable']['id'].downcase.delete_prefix('0x')).to eq(after.guid)
@@ -217,13 +217,13 @@ RSpec.describe Evrel::Startup do
       path = store_disk(:uefi)
       before = held(path)
       draft = open_disk(path) { |opened| Evrel::Startup::Mend.draft('drivers', disk: opened, about: { number: 2, packs: [pack('controller', 'PCI\CC_0106', '01/01/2026')] }) }
-      open_disk(path, writable: true) { |opened| Evrel::Startup::Mended.apply(opened, draft, file('record')) }
+      open_disk(path, writable: true) { |opened| Evrel::Startup::Mend::Execution.apply(opened, draft, file('record')) }
       change_store_volume(path, :uefi) { |folder| expect(File.binread("#{folder}/Drivers/controller/driver.sys")).to eq('x' * 5000) }
       expect(held(path)).not_to eq(before)
     end
   end
 
-  describe Evrel::Store do
+  describe Evrel::Startup::BootStore do
     it 'is a hive in the eyes of another reader too, and survives being spoiled' do
       bytes = MadeHive.store(part: StoreDisks::PART, disk: StoreDisks::GUID, path: '/System/loader.efi')
       File.binwrite(file('store'), bytes)
@@ -333,7 +333,7 @@ RSpec.describe Evrel::Startup do
       open_disk(image) do |whole|
         draft = Evrel::Startup::Mend.draft('file', disk: opened, about: step.about, image: whole)
         expect(draft.after).to end_with('/sbin/init leads to ../bin/busybox')
-        Evrel::Startup::Mended.apply(opened, draft, file('record'))
+        Evrel::Startup::Mend::Execution.apply(opened, draft, file('record'))
       end
     end
     expect(chain(path).map(&:state)).to all(eq(:ok))
@@ -350,7 +350,7 @@ RSpec.describe Evrel::Startup do
     open_disk(path, writable: true) do |opened|
       draft = Evrel::Startup::Mend.draft('other-kernel', disk: opened, about: chain(path).last.about)
       expect(draft).to have_attributes(title: 'Start 6.1.0-9 instead', after: '/boot/vmlinuz-6.1.0-9 and /boot/initrd-6.1.0-9')
-      Evrel::Startup::Mended.apply(opened, draft, file('record'))
+      Evrel::Startup::Mend::Execution.apply(opened, draft, file('record'))
     end
     expect(chain(path).map(&:state)).to all(eq(:ok))
     expect(Evrel::Startup::Trial.new(path, format: 'raw', controller: :virtio, limit: 300).run).to be_started

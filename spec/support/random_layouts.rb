@@ -3,7 +3,7 @@
 # Random images, targets and wishes as plain data, the same for the same seed.
 class RandomLayouts
   MIB = 1024**2
-  KINDS = [['ext4', :ext], ['ntfs', :ntfs], ['fat32', :fat], ['swap', :swap], ['xfs', nil], ['exfat', nil], ['unknown', nil]].freeze
+  KINDS = [['ext4', :Ext], ['ntfs', :Ntfs], ['fat32', :Fat], ['swap', :Swap], ['xfs', nil], ['exfat', nil], ['unknown', nil]].freeze
   ROLES = %i[startup reserved system data recovery swap].freeze
   GPT_TYPES = %w[c12a7328-f81f-11d2-ba4b-00a0c93ec93b 0fc63daf-8483-4772-8e79-3d69d8477de4 21686148-6449-6e6f-744e-656564454649
                  ebd0a0a2-b9e5-4433-87c0-68b6b72699c7].freeze
@@ -87,7 +87,9 @@ class RandomLayouts
                             volume: { 'kind' => kind, 'used_bytes' => used, 'size_bytes' => one.size, 'sector_size' => 512 })
   end
 
-  def resizable(used, size, way) = Evrel::Volume::Limits.new(least: used, most: pick([nil, nil, size * 2]), way:)
+  def resizable(used, size, way)
+    Evrel::Volume::Limits.new(least: used, most: pick([nil, nil, size * 2]), resizer: Evrel::Volume.const_get("#{way}Resizer"))
+  end
 
   def wish(source, target)
     numbers = source.parts.map(&:number)

@@ -34,7 +34,6 @@ module Evrel
       end
 
       # What volumes of these kinds do not use can be given up, but for some air.
-      SHRINKABLE = %w[ext2 ext3 ext4 ntfs fat16 fat32].freeze
 
       # @return [Integer] about the bytes that a target must have when parts shrink; the planner computes it exactly
       def least
@@ -102,7 +101,7 @@ module Evrel
       # Start-up, reserved and recovery parts keep their size.
       def spare_of(part)
         volume = part['volume'] || {}
-        return 0 unless %w[system data].include?(part['role']) && SHRINKABLE.include?(volume['kind']) && volume['clean'] != false &&
+        return 0 unless %w[system data].include?(part['role']) && Volume.shrinkable?(volume['kind']) && volume['clean'] != false &&
                         volume['doubts'].nil?
 
         needed = (volume['used_bytes'].to_i * (100 + Layout::AIR_PERCENT) / 100) + Layout::LEAST_AIR

@@ -8,10 +8,6 @@ module Evrel
     # Judges of a written disk that know nothing of how it was written: the
     # partition tools, and the check that each file system comes with. They read only.
     class Judges
-      # Kind of volume → what the check of its own system is called, and how it is run.
-      BY_KIND = { Ext: ['e2fsck -fn', %w[e2fsck -f -n]], Fat: ['fsck.vfat -n', %w[fsck.vfat -n]],
-                  Ntfs: ['ntfsresize -i', %w[ntfsresize -i -f]] }.freeze
-
       # @param path [String] of the disk
       # @param sector [Integer] bytes
       # @param scratch [String] folder for what the tools would change
@@ -20,7 +16,7 @@ module Evrel
         @sector = sector
         @scratch = scratch
         FileUtils.mkdir_p(scratch)
-        @tool = Resize::Tool.new(Time.at(0))
+        @tool = Volume::Tool.new(Time.at(0))
       end
 
       # @return [Array<Fact>]
@@ -70,15 +66,14 @@ module Evrel
         id = "part-#{part.number}"
         return Fact.new(id:, state: :no, title: "Partition #{part.number} is damaged", detail: error.message, part: part.number) if error
 
-        if (words, command = BY_KIND.find { |kind, _| volume.is_a?(Volume.const_get(kind)) }&.last)
+        if (words, command = volume.judge)
           return shown(part) { |file| verdict(id, "#{words} on #{part.number}", *@tool.try(*command, file), part: part.number) }
         end
 
-        case volume
-        when Volume::Unknown then nil
-        else Fact.new(id:, state: :ok, title: "#{volume.kind} on #{part.number} is there", detail: 'No outside tool checks it here',
-                      part: part.number)
-        end
+        return if volume.kind == 'unknown'
+
+        Fact.new(id:, state: :ok, title: "#{volume.kind} on #{part.number} is there", detail: 'No outside tool checks it here',
+                 part: part.number)
       end
 
       # As a file of its own, above the disk: no tool can change anything of that.

@@ -57,7 +57,7 @@ module Evrel
       # @return [Boolean] whether a start-up program's store would not find a part any more by what it was in the image
       def renames? = parts.any? { |place| renamed?(place) }
 
-      # @param device [Store::Device] that names a part by what it is in the image
+      # @param device [Startup::BootStore::Device] that names a part by what it is in the image
       # @return [String, nil] the device as it names the same part on the target; nil where it can stay as it is
       def named_by(device)
         place = parts.find { |one| device.gpt? ? one.part.guid.to_s.casecmp?(device.guid) : starts_at?(one, device) }

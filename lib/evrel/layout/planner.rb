@@ -46,23 +46,15 @@ module Evrel
       def self.how(part, size, sector)
         # A last sector that is larger than the image's is no change.
         change = size.between?(part.size, part.size + sector - 1) ? 0 : size - part.size
-        case part.limits.way
-        when :fat then change.zero? && part.volume['sector_size'].to_i >= sector ? :copy : :remake
-        when :swap then change.zero? ? :copy : :swap
-        else resized(part, size, change)
-        end
-      end
-
-      # What the volume does not reach can be cut off a partition, whatever lies in it.
-      def self.resized(part, size, change)
+        # What the volume does not reach can be cut off a partition, whatever lies in it.
         claimed = part.volume['size_bytes']
-        return :copy if change.zero? || (change.negative? && claimed && size >= claimed)
+        fits = change.zero? || (change.negative? && !claimed.nil? && size >= claimed)
+        return fits || change.positive? ? :copy : :impossible unless part.limits.resizer
 
         # What growing changes is kept by clusters of the image: those of the part must begin where it does.
-        above = change.positive? && (part.start % Image::CLUSTER).zero?
-        { ext: above ? :grow : :scratch, ntfs: :scratch }.fetch(part.limits.way) { change.positive? ? :copy : :impossible }
+        part.limits.resizer.how(change, fits:, sector:, least_sector: part.volume['sector_size'].to_i,
+                                        above: (part.start % Image::CLUSTER).zero?)
       end
-      private_class_method :resized
 
       private
 

@@ -47,7 +47,7 @@ module Evrel
       end
 
       # Where the stores of this volume name a partition that is to be named otherwise.
-      # @yieldparam device [Store::Device]
+      # @yieldparam device [Startup::BootStore::Device]
       # @yieldreturn [String, nil] the device as it is to be
       # @return [Array<Found>]
       def devices
@@ -70,7 +70,7 @@ module Evrel
       # One that is damaged names nothing.
       def stores
         @stores ||= files(STORES).uniq(&:path).filter_map do |entry|
-          [entry, Store.new(volume.file_head(entry.path, LARGEST)).devices]
+          [entry, Startup::BootStore.new(volume.file_head(entry.path, LARGEST)).devices]
         rescue Damaged
           nil
         end
@@ -122,16 +122,13 @@ module Evrel
       # @return [Array<(Integer, Integer, Integer)>] byte of the volume, byte within the range, length of each piece of it
       def slices(entry, at, length)
         before = 0
-        contents(entry).filter_map do |offset, size|
+        volume.content_extents(entry).filter_map do |offset, size|
           from = [at, before].max
           upto = [at + length, before + size].min
           before += size
           [offset + from - (before - size), from - at, upto - from] if upto > from
         end
       end
-
-      # Ext and NTFS tell first where the record lies that describes the file.
-      def contents(entry) = volume.file_extents(entry).drop(volume.is_a?(Volume::Fat) ? 0 : 1)
 
       def offsets(offset, length, old)
         bytes = @disk.read(offset, [length, LARGEST].min).downcase

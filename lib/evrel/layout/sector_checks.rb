@@ -35,14 +35,14 @@ module Evrel
       def becomes(one)
         return '' unless one.part.kind == 'fat32'
 
-        Resize::Fat.bits(32, one.part.volume['block_size'].to_i, one.size, @target.sector) == 16 ? ' (as FAT16)' : ''
+        Volume::FatResizer.bits(32, one.part.volume['block_size'].to_i, one.size, @target.sector) == 16 ? ' (as FAT16)' : ''
       end
 
       # Volumes that count in smaller sectors than the drive has.
       def stuck?(part)
-        return false if @target.sector <= @source.sector || part.limits.way == :fat
+        return false if @target.sector <= @source.sector || part.limits.resizer&.any_sector?
 
-        %w[exfat xfs iso9660].include?(part.kind) || part.volume['sector_size'].to_i.between?(1, @target.sector - 1)
+        part.volume['sector_size'].to_i.between?(1, @target.sector - 1)
       end
 
       def stuck_words(part)

@@ -31,23 +31,13 @@ module Evrel
         described = image.manifest.partition(one.number)&.fetch('volume', nil)
         volume, = Volume.recognise_or_unknown(window) if limits || described.nil?
         described ||= Image::Description.volume(volume)
-        described = described.merge('sector_size' => volume_sector(volume, window)) if limits
+        described = described.merge('sector_size' => volume.least_sector) if limits
         Part.new(number: one.number, name: one.name, role: one.role, type: one.type, guid: one.guid, attributes: one.attributes,
                  start: one.start, size: one.size, volume: described, logical: table.kind == 'mbr' && one.number > 4,
-                 limits: limits ? Volume::Limits.of(volume, window, described['doubts'].to_a) : not_looked_at(one))
+                 limits: limits ? volume.limits(described['doubts'].to_a) : not_looked_at(one))
       end
 
       def self.not_looked_at(one) = Volume::Limits.fixed(one.size, 'not looked at')
-
-      # FAT, NTFS and ext cannot lie on sectors that are larger than what they count in.
-      # @return [Integer] bytes
-      def self.volume_sector(volume, window)
-        case volume
-        when Volume::Fat, Volume::Ntfs then volume.boot.sector_size.to_i
-        when Volume::Ext, Volume::Swap then volume.block_size
-        else window.logical_sector
-        end
-      end
 
       def part(number) = parts.find { |part| part.number == number }
     end

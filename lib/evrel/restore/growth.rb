@@ -36,7 +36,7 @@ module Evrel
 
       def grow(layer, served)
         layer.as_file(0, @place.size) do |file|
-          Resize.file(@place.part.limits.way, file, @place.size, sector: nil, time: @image.manifest.taken_at)
+          @place.part.limits.resizer.resize(file, @place.size, sector: nil, time: @image.manifest.taken_at)
         end
       rescue Damaged
         raise unless (error = served.trouble)

@@ -103,7 +103,7 @@ module Evrel
       def make(image, place, path, sector, decisions, &)
         Disk::File.create(path, place.part.size)
         copy(image, place.part, path, decisions, &)
-        Resize.file(way(place), path, place.size, sector:, time: image.manifest.taken_at)
+        place.part.limits.resizer.resize(path, place.size, sector:, time: image.manifest.taken_at)
         WorkingFile.list(path, "#{path}.b3")
         Disk::File.open(path, writable: true, &:flush)
       end
@@ -131,8 +131,6 @@ module Evrel
         Image::Digests::Writer.new("#{path(number)}.b3").close
         ::File.write(reason(number), error.message)
       end
-
-      def way(place) = { remake: :fat, swap: :swap }.fetch(place.how, place.part.limits.way)
 
       def copy(image, part, path, decisions, &block)
         piece = Layout::Piece.new(number: part.number, name: part.word, image_start: part.start, target_start: 0, size: part.size)

@@ -3,7 +3,7 @@
 module Evrel
   module Startup
     # Mends of the start-up chain. Each works out what it would change, byte for
-    # byte (Draft), and changes nothing: that is done by Mended, which keeps what
+    # byte (Draft), and changes nothing: that is done by Execution, which keeps what
     # was there.
     module Mend
       KINDS = {
@@ -74,11 +74,11 @@ module Evrel
 
       # Files of a part, put there by tools that work on an overlay.
       # @param part [Table::Partition]
-      # @yieldparam editor [Editor]
+      # @yieldparam editor [Volume::Editor]
       # @return [Array<(Integer, String)>]
       def edited(part)
         volume = @context.places.volume(part)
-        Overlay.new(disk).edit(part) { |path| yield Editor.for(volume, path) }
+        Overlay.new(disk).edit(part) { |path| yield volume.editor(path) }
       end
     end
   end

@@ -9,6 +9,8 @@ module Evrel
     #   mapped_extents  yields byte offset and length of each run in use, ascending
     #   map             what it calls its map, for people
     module Mapped
+      include Told
+
       # @return [Array<String>] why not all of its map is believed; empty where it is proved
       def doubts
         @doubts ||= begin

@@ -7,15 +7,17 @@ module Evrel
     class Opaque
       include Unmapped
 
-      attr_reader :kind, :label, :uuid, :size, :block_size, :used_bytes
+      attr_reader :kind, :label, :uuid, :size, :block_size, :used_bytes, :least_sector
 
       # @param disk [Disk]
       # @param kind [String]
       # @param size [Integer] bytes that it claims
       # @param used_bytes [Integer, nil] as its superblock counts; nil where it does not
       # @param hibernated [Boolean]
+      # @param least_sector [Integer] bytes of the smallest unit that it counts in
       # @raise [Damaged] where it claims more than there is
-      def initialize(disk, kind:, size:, block_size:, label: nil, uuid: nil, used_bytes: nil, hibernated: false)
+      def initialize(disk, kind:, size:, block_size:, label: nil, uuid: nil, used_bytes: nil, hibernated: false,
+                     least_sector: disk.logical_sector)
         raise Damaged.new("#{kind} of #{size} bytes in #{disk.size}", where: 'superblock') unless size.between?(1, disk.size)
 
         @disk = disk
@@ -25,6 +27,7 @@ module Evrel
         @label = label unless label.to_s.empty?
         @uuid = uuid
         @hibernated = hibernated
+        @least_sector = least_sector
         @used_bytes = used_bytes&.clamp(0, size) || disk.extents.sum { |_, length| length }
       end
 

@@ -71,7 +71,8 @@ module Evrel
           raise Damaged.new("ISO 9660 with blocks of #{block} bytes", where: 'volume descriptor')
         end
 
-        Opaque.new(disk, kind: 'iso9660', size: blocks * block, block_size: block, label: joined(Volume.text(label).strip, joliet(disk)))
+        Opaque.new(disk, kind: 'iso9660', size: blocks * block, block_size: block, least_sector: block,
+                         label: joined(Volume.text(label).strip, joliet(disk)))
       end
 
       # A supplementary descriptor of type 2, escapes at 88, name of 16 characters of two bytes at 40.

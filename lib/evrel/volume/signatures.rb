@@ -38,8 +38,8 @@ module Evrel
         end
 
         label = exfat_label(disk, fat << sector, heap << sector, 1 << (sector + cluster), root)
-        Opaque.new(disk, kind: 'exfat', size: length << sector, block_size: 1 << (sector + cluster), label:,
-                         uuid: format('%<high>04X-%<low>04X', high: serial >> 16, low: serial & 0xFFFF))
+        Exfat.new(disk, kind: 'exfat', size: length << sector, block_size: 1 << (sector + cluster), label:, least_sector: 1 << sector,
+                        uuid: format('%<high>04X-%<low>04X', high: serial >> 16, low: serial & 0xFFFF))
       end
 
       # Entry 0x83 of the root directory: number of characters, then UTF-16.
@@ -58,15 +58,15 @@ module Evrel
         raise Damaged.new('exFAT with a root directory outside of it', where: 'boot sector')
       end
 
-      # struct xfs_dsb, big-endian: block size 4, blocks 8, UUID 32, label 108, free blocks 144.
+      # struct xfs_dsb, big-endian: block size 4, blocks 8, UUID 32, sector size 102, label 108, free blocks 144.
       def xfs(disk)
         return unless at?(disk, 0, 'XFSB')
 
-        block, blocks, uuid, label, free = disk.read(0, 512).unpack('@4NQ>@32a16@108Z12@144Q>')
+        block, blocks, uuid, sector, label, free = disk.read(0, 512).unpack('@4NQ>@32a16@102n@108Z12@144Q>')
         raise Damaged.new("XFS with blocks of #{block} bytes", where: 'superblock') unless power_of_two?(block, 512, 65_536)
 
         Opaque.new(disk, kind: 'xfs', size: blocks * block, block_size: block, label: Volume.text(label), uuid: Guid.from_plain_bytes(uuid),
-                         used_bytes: (blocks - free) * block)
+                         used_bytes: (blocks - free) * block, least_sector: sector)
       end
 
       # UUID 0x20, magic 0x40, used 0x78, sector size 0x90, size of this device 0xD1, label 0x12B.

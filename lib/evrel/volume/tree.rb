@@ -46,6 +46,10 @@ module Evrel
         extents_of(entry, &)
       end
 
+      # @return [Array<(Integer, Integer)>] where on the volume a file's contents lie; `file_extents` tells first where the
+      #   record lies that describes it
+      def content_extents(entry) = file_extents(entry).drop(1)
+
       # @param path [String]
       # @return [Entry] links are followed
       # @raise [NotFound]

@@ -5,6 +5,8 @@ module Evrel
     # For what has no map of what is used that is read here: all that is not a
     # hole counts as used.
     module Unmapped
+      include Told
+
       def map = nil
       def doubts = []
       def kept_whole? = true

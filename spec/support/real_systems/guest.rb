@@ -46,7 +46,8 @@ module RealSystems
 
     # Starts a disk, lets it work, and takes its current away in the middle of that: the disk stays as it was left.
     def self.crash(disk, firmware:, password: PASSWORD, patience: 1800, **)
-      guest = new(['-m', '1024', '-drive', "if=none,id=d,format=raw,file=#{disk}", '-device', 'ide-hd,drive=d'], uefi: firmware == :uefi)
+      guest = new(['-m', '1024', '-vga', 'std', '-drive', "if=none,id=d,format=raw,file=#{disk}", '-device', 'ide-hd,drive=d'],
+                  uefi: firmware == :uefi)
       work = '(for n in 1 2 3 4 5 6; do cp -r /usr/share/doc /srv/copy-$n; done) & sleep 6; sync; sleep 2; echo AT-"WORK"'
       said = guest.watch(patience) { guest.log_in(password, nil, work, 'AT-WORK') || guest.dead? }
       raise "it did not come to work:\n#{said.lines.last(20).join}" unless said.include?('AT-WORK')

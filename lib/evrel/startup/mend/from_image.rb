@@ -93,7 +93,7 @@ module Evrel
           return {} unless image_volume(part).kind.start_with?('ext')
 
           @meta ||= {}
-          @meta[path] ||= shown(part) { |file| Editor.for(image_volume(part), file).about(path) }
+          @meta[path] ||= shown(part) { |file| image_volume(part).editor(file).about(path) }
         end
 
         def shown(part, &)

@@ -22,7 +22,7 @@ module Evrel
         private
 
         def copies(volume)
-          return volume.boot_copies if volume.respond_to?(:boot_copies)
+          return volume.boot_copies if volume.boot_copies.any?
 
           raise Refused.new("a #{volume.kind} volume does not say where it lies", where: "partition #{@context.part.number}")
         end

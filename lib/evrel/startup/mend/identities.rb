@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'open3'
 require 'securerandom'
 
 module Evrel
@@ -10,10 +9,6 @@ module Evrel
       # partitions and their volumes, and in the start-up files that name them.
       class Identities
         include Mend
-
-        # Serial number in the first sector of a volume: offset and bytes (FAT specification, pages 11 and 12; NTFS as
-        # mkntfs writes it).
-        SERIALS = { 'fat12' => [39, 4], 'fat16' => [39, 4], 'fat32' => [67, 4], 'ntfs' => [72, 8] }.freeze
 
         # @return [Draft]
         # @raise [Refused] where a file that names an identity cannot be changed in place, or something else names one,
@@ -60,13 +55,9 @@ module Evrel
         # A short serial that is a piece of a GUID could not be told from it in a file: it stays.
         # @return [Hash{String=>String}] of volumes whose kind can be told anew: old identity → new one of the same form
         def uuids
-          @uuids ||= @volumes.values.select { |volume| volume.uuid && (ext?(volume) || SERIALS.key?(volume.kind)) }
-                             .reject { |volume| guids.keys.any? { |guid| guid.downcase.include?(volume.uuid.downcase) } }
-                             .to_h { |volume| [volume.uuid, ext?(volume) ? SecureRandom.uuid : serial_like(volume.uuid)] }
+          @uuids ||= @volumes.values.to_h { |volume| [volume.uuid, volume.fresh_identity] }.compact
+                             .reject { |uuid, _| guids.keys.any? { |guid| guid.downcase.include?(uuid.downcase) } }
         end
-
-        def ext?(volume) = volume.kind.start_with?('ext')
-        def serial_like(text) = text.gsub(/\h/) { SecureRandom.hex(1)[0].upcase }
 
         # @return [Array<(Integer, String)>]
         def inside(part)
@@ -75,7 +66,7 @@ module Evrel
           return [] if found.empty? && !uuids.key?(volume.uuid)
 
           Overlay.new(disk).edit(part) do |path|
-            renew(volume, path) if uuids.key?(volume.uuid)
+            volume.editor(path).identity = uuids.fetch(volume.uuid) if uuids.key?(volume.uuid)
             found.each { |one| ::File.binwrite(path, one.text, one.offset) }
           end
         end
@@ -96,24 +87,6 @@ module Evrel
         def renamed(device)
           part = device.part(table)
           part && device.naming(renewed_part(part), fresh)
-        end
-
-        def renew(volume, path)
-          return renew_ext(volume, path) if ext?(volume)
-
-          offset, length = SERIALS.fetch(volume.kind)
-          bytes = [uuids.fetch(volume.uuid).delete('-')].pack('H*').reverse
-          volume.boot_copies.each { |at| ::File.binwrite(path, bytes.byteslice(0, length), at + offset) }
-        end
-
-        # Its checksums are made with the UUID: the tool asks for a check first.
-        def renew_ext(volume, path)
-          [%w[e2fsck -fy], ['tune2fs', '-U', uuids.fetch(volume.uuid)]].each do |command|
-            said, status = Open3.capture2e(*command, path)
-            next if status.success? || (command.first == 'e2fsck' && status.exitstatus == 1)
-
-            raise Damaged.new("#{command.first} refuses: #{said.strip.lines.last.to_s.strip}", where: 'volume')
-          end
         end
       end
     end

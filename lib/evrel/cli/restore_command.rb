@@ -1,0 +1,41 @@
+# frozen_string_literal: true
+
+require 'optparse'
+require 'tmpdir'
+
+module Evrel
+  class CLI
+    # `evrel restore`: an image onto a regular file, as it is or by a plan.
+    class RestoreCommand
+      # @param arguments [Array<String>] its options are taken out
+      # @raise [OptionParser::ParseError]
+      def initialize(arguments)
+        @options = { read_back: true, accept_unread: false }
+        @scratch = Dir.tmpdir
+        parser = OptionParser.new
+        parser.on('--[no-]read-back') { |value| @options[:read_back] = value }
+        parser.on('--differing') { @options[:differing] = true }
+        parser.on('--unused WAY') { |way| @options[:unused] = way }
+        parser.on('--accept-unread') { @options[:accept_unread] = true }
+        parser.on('--plan FILE') { |file| @plan = file }
+        parser.on('--scratch FOLDER') { |folder| @scratch = folder }
+        parser.parse!(arguments)
+      end
+
+      # @param image [Image::Native, Image::Foreign]
+      # @param path [String] of the disk
+      # @yieldparam progress [Restore::Progress]
+      # @return [Restore::Result]
+      def run(image, path, &progress)
+        scratch = Restore::Scratch.new(::File.join(@scratch, "evrel-scratch-#{Process.pid}"))
+        sector = @plan ? PlanCommand.sector(@plan) : image.manifest.logical_sector
+        Disk::File.open(path, writable: true, logical_sector: sector) do |disk|
+          plan = @plan ? PlanCommand.again(@plan, image, disk) : Layout.as_in_image(image, disk)
+          Restore::Engine.new(image:, target: disk, plan:, scratch:, **@options).run(&progress)
+        end
+      ensure
+        scratch&.remove
+      end
+    end
+  end
+end
