@@ -7,8 +7,6 @@ require 'trilogy'
 require 'zeitwerk'
 
 require_relative '../lib/evrel'
-require_relative '../stand_ins/bench'
-require_relative '../stand_ins/file_server'
 require_relative 'config'
 
 loader = Zeitwerk::Loader.new

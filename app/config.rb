@@ -14,21 +14,31 @@ module Config
   def path(*names) = File.join(var, *names)
 
   def database
-    { adapter: 'trilogy', host: '127.0.0.1', port: Integer(ENV.fetch('EVREL_DB_PORT', '33071')),
-      username: 'evrel', password: ENV.fetch('EVREL_DB_PASSWORD') { File.read(path('database-password')).strip },
+    { adapter: 'trilogy', host: ENV.fetch('EVREL_DB_HOST', '127.0.0.1'), port: Integer(ENV.fetch('EVREL_DB_PORT', '33071')),
+      username: ENV.fetch('EVREL_DB_USER', 'evrel'), password:,
       database: ENV.fetch('EVREL_DB_NAME', 'evrel'), encoding: 'utf8mb4', pool: 24,
       # A server that says nothing any more is gone.
-      connect_timeout: 5, read_timeout: 60, write_timeout: 60 }
+      connect_timeout: 5, read_timeout: 60, write_timeout: 60, **tls }
   end
 
-  # @return [String] the name of this bench: its jobs go to a queue of this name
+  def password = ENV.fetch('EVREL_DB_PASSWORD') { File.read(path('database-password')).strip }
+
+  # A database on another host is reached over TLS: EVREL_DB_CA is the file of the authority that its name is held against.
+  # @return [Hash]
+  def tls
+    authority = ENV['EVREL_DB_CA'].to_s
+    authority.empty? ? {} : { ssl: true, ssl_mode: 'SSL_MODE_VERIFY_IDENTITY', ssl_ca: authority }
+  end
+
+  # @return [String] the name of this host's own bench, which no other has that shares the database: jobs go to a queue of
+  #   this name
   def bench = ENV.fetch('EVREL_BENCH', 'bench-1')
 
   # @return [String] the queue of what only reads, and shall not keep writes waiting
-  def reading = "#{bench}-reading"
+  def reading(name = bench) = "#{name}-reading"
 
   # @return [String] the queue of what is read from drives while somebody waits for it
-  def drives = "#{bench}-drives"
+  def drives(name = bench) = "#{name}-drives"
 
   # @return [Array<String>] host names under which the pages may be asked for
   def hosts = ENV.fetch('EVREL_HOSTS', '127.0.0.1,localhost').split(',')

@@ -8,13 +8,15 @@ require_relative 'boot'
 # checks images; "drives" counts and saves what is on drives, while somebody
 # waits for it. A job that a killed worker left behind is taken again: writes go
 # on from their journal.
-names = { 'writing' => Config.bench, 'reading' => Config.reading, 'drives' => Config.drives }
+names = { 'writing' => Benches.names, 'reading' => Benches.names.map { |name| Config.reading(name) },
+          'drives' => Benches.names.map { |name| Config.drives(name) } }
 number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1
-queues = ARGV.map { |name| names.fetch(name) }
-ComesBack.watch if ARGV.include?('writing') && number == 1
-AttachedDrives.look_ahead if ARGV.include?('writing')
+queues = ARGV.flat_map { |name| names.fetch(name) }
+ResumeAfterReplug.watch if ARGV.include?('writing') && number == 1
+AttachedDrives.read_ahead if ARGV.include?('writing')
 worker = Workplace.worker = Delayed::Worker.new(queues:, quiet: true)
-worker.name = "evrel #{[*queues, number].join(' ')}"
+# Of this host only: clearing what such a worker had locked touches nobody else's.
+worker.name = "evrel #{Socket.gethostname} #{[*ARGV, number].join(' ')}"
 begin
   Delayed::Job.clear_locks!(worker.name)
   Owner.let_go

@@ -89,14 +89,15 @@ class CatalogueBench
     evidence = { facts: Array.new(20) { |at| { id: at, state: 'ok', title: 'A fact', detail: 'of some length ' * 4 } } }
     many(Seal, DOCKETS * 6) do |index|
       { docket_id: (index / 6) + 2, technician_id: technician.id, station: Docket::STATIONS[index % 6], summary: 'sealed', evidence:,
-        decision: { image_id: (index % @count) + 1, drive_id: (index % DRIVES) + 1 }, created_at: Time.now - 1000 }
+        decision: { source: { kind: 'image', id: (index % @count) + 1 }, drive_id: (index % DRIVES) + 1 }, created_at: Time.now - 1000 }
     end
   end
 
   def writes(technician)
     many(Write, DOCKETS) do |index|
-      { docket_id: index + 2, technician_id: technician.id, image_id: (index % @count) + 1, drive_id: (index % DRIVES) + 1, state: 'done',
-        verified: true, progress: { to_write: 1, written: 1 }, speeds: Array.new(400, 1), orders: [], outcomes: [],
+      { docket_id: index + 2, technician_id: technician.id, source_type: 'Image', source_id: (index % @count) + 1, bench: Config.bench,
+        drive_id: (index % DRIVES) + 1, state: 'done', verified: true, progress: { to_write: 1, written: 1 }, speeds: Array.new(400, 1),
+        orders: [], outcomes: [],
         created_at: Time.now - 900, finished_at: Time.now - 90_000 }
     end
   end

@@ -112,7 +112,7 @@ class RestoreBench
             'all.each { |n| d.write(n * 65_536, r.bytes(4096)) if r.rand(100).zero? }; d.flush; '
     system(fill)
     evrel { engine(read_back: false) }
-    ours = median { evrel { "#{opened}#{spoil}t = Process.clock_gettime(1); #{engine_of("target: #{paced}, differing: true")}" } }
+    ours = median { evrel { "#{opened}#{spoil}t = Process.clock_gettime(1); #{engine_of("target: #{paced}, skip_identical: true")}" } }
     theirs = median { evrel { "#{opened}#{engine_of("target: #{paced}")}" } }
     keep('only what differs, 1 % of it, slow writes', ours, 'the whole write', theirs)
   end

@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require_relative '../stand_ins/bench'
+
 module Demo
   # What else lies on the bench on a busy day: a drive for every verdict.
   class BenchDrives

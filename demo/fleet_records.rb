@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require_relative '../stand_ins/file_server'
+
 module Demo
   # Records of the rest of the company: computers, shelves, what earlier checks
   # have found, and dockets of other troubles.
@@ -42,7 +44,7 @@ module Demo
 
     def shelves
       office = Shelf.create!(name: 'Office share', kind: 'folder', path: self.class.office(@bench))
-      archive = Shelf.create!(name: 'Salt bay', kind: 'drive', path: @bench.mount_of(Scenario::ARCHIVE), volume_uuid: Scenario::ARCHIVE_UUID,
+      archive = Shelf.create!(name: 'Salt bay', kind: 'drive', path: File.join(@bench.folder, 'shelves', Scenario::ARCHIVE), volume_uuid: Scenario::ARCHIVE_UUID,
                               drive: AttachedDrives.remember.fetch(Scenario::ARCHIVE) { put_back })
       [office, archive].each do |shelf|
         LookThrough.new(shelf).run

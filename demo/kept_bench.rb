@@ -11,8 +11,8 @@ module Demo
   module KeptBench
     FOLDER = File.join(Config::ROOT, 'var', 'cache', 'demo')
     HOLDS = 7 * 86_400 # seconds
-    MADE_BY = %w[demo/*_disk.rb demo/office_files.rb demo/bench_drives.rb demo/fleet.rb demo/image_making.rb demo/scenario.rb stand_ins/*.rb
-                 lib/evrel/image/*.rb lib/evrel/volume/*.rb lib/evrel/table/*.rb].freeze
+    MADE_BY = %w[demo/*_disk.rb demo/office_files.rb demo/bench_drives.rb demo/fleet.rb demo/image_making.rb demo/scenario.rb
+                 stand_ins/**/*.rb lib/evrel/image/**/*.rb lib/evrel/volume/**/*.rb lib/evrel/table/*.rb].freeze
 
     module_function
 

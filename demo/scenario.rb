@@ -55,7 +55,7 @@ module Demo
     def initialize(now: Time.now, small: false)
       @now = now
       @small = small
-      @bench = AttachedDrives.provider
+      @bench = Benches[Config.bench]
       @start_files = File.join(Config::ROOT, 'var', 'cache', 'start-files')
     end
 
@@ -108,12 +108,13 @@ module Demo
                                  smart: StandIns::Smart.ata(hours: 9310, temperature: 35) })
       one_volume(ARCHIVE, 'Salt bay', { 'READ-ME.txt' => ["Older images\n", @now - (500 * DAY)] },
                  at: @now - (90 * DAY), uuid: ARCHIVE_UUID, path: archive)
-      places = { holm:, office: FleetRecords.office(@bench), archive: @bench.mount_of(ARCHIVE), web: FleetRecords.web(@bench) }
+      places = { holm:, office: FleetRecords.office(@bench), archive: mounted(ARCHIVE), web: FleetRecords.web(@bench) }
       places.each_value { |folder| FileUtils.mkdir_p(folder) }
       Fleet.new(trouble, start_files: @start_files, places:).build
     end
 
-    def holm = @bench.mount_of(HOLM)
+    def holm = mounted(HOLM)
+    def mounted(serial) = File.join(@bench.folder, 'shelves', serial)
 
     # Yesterday afternoon the drive failed.
     def trouble = @trouble ||= Time.new(@now.year, @now.month, @now.day, 14, 20) - DAY

@@ -12,6 +12,8 @@ module Setup
       Setup.when_changed('gems', %w[Gemfile Gemfile.lock].map { |name| File.join(ROOT, name) }) do
         config("mirror.#{PLACE_HOLDER}", Gem.sources.first.then { |source| source.respond_to?(:uri) ? source.uri.to_s : source.to_s })
         config('path', 'var/gems')
+        # Debian's own library for HTML: compiling the one that comes with the gem takes minutes.
+        config('build.nokogiri', '--use-system-libraries')
         config('frozen', 'true')
         Setup.run('bundle', 'install', '--jobs', '2', '--quiet', hint: 'is the gem registry reachable?')
       end

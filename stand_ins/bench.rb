@@ -3,8 +3,8 @@
 require 'fileutils'
 require 'json'
 require_relative 'disk'
-require_relative 'drive'
 require_relative 'mount'
+require_relative 'opening'
 require_relative 'settings'
 require_relative 'smart'
 
@@ -24,25 +24,31 @@ require_relative 'smart'
 module StandIns
   # The ports and what is plugged into them now.
   class Bench
+    include Evrel::Bench
+
     PORTS = 6 # that it has at least, and this many behind the last that is taken:
     SPARE_PORTS = 2
 
-    # One line of moves.jsonl: number from 1, Time, "plugged", "pulled" or "changed", port, name of the drive.
-    Move = Struct.new(:number, :at, :what, :port, :name, keyword_init: true)
+    OFFERS = %i[handling computers].freeze
+    FIELDS = %i[serial wwn maker model capacity bus rotating removable logical_sector physical_sector read_only running in_use].freeze
 
-    attr_reader :folder
+    attr_reader :folder, :name
 
     # @param folder [String]
-    def initialize(folder)
+    # @param name [String]
+    def initialize(folder, name: 'bench-1')
       @folder = folder
+      @name = name
     end
 
-    # @return [Array<Drive>] by port
+    def offers = OFFERS
+
+    # @return [Array<Evrel::Bench::Drive>] by port
     def drives
       ports.sort_by { |port, _| port.to_i }.filter_map { |port, name| drive(name, port) }
     end
 
-    # @return [Array<Drive>] those that lie beside the bench, with port nil
+    # @return [Array<Evrel::Bench::Drive>] those that lie beside the bench, with port nil
     def spare
       Dir.children(in_folder('drives')).sort.filter_map { |name| drive(name, nil) unless ports.value?(name) }
     rescue Errno::ENOENT
@@ -59,20 +65,30 @@ module StandIns
     def revision = "#{stamp('ports.json')}-#{stamp('moves.jsonl')}"
 
     # @param since [Integer] number of a move
-    # @return [Array<Move>] those after it, in order
+    # @return [Array<Evrel::Bench::Move>] those after it, in order
     def moves(since: 0)
       File.foreach(in_folder('moves.jsonl')).with_index(1).filter_map do |line, number|
         next if number <= since
 
         told = JSON.parse(line)
-        Move.new(number:, at: Time.iso8601(told['at']), what: told['what'], port: told['port'], name: told['name'])
+        Evrel::Bench::Move.new(number:, at: Time.iso8601(told['at']), what: told['what'].to_sym, port: told['port'], name: told['name'])
       end
     rescue Errno::ENOENT
       []
     end
 
     # @return [String] where the file system of a drive is mounted
-    def mount_of(name) = in_folder('shelves', name)
+    def mount_point(drive) = in_folder('shelves', drive.handle)
+
+    # @return [Mount]
+    def mount(drive, path) = Mount.new(path, drive)
+
+    # At the speed of the drive and its port, and with its faults.
+    # @return [Evrel::Disk]
+    def open(drive, writable: false, docket: nil) = Opening.new(self, drive, about(drive.handle)).disk(writable:, docket:)
+
+    # @return [Hash, nil]
+    def smart(drive) = read('drives', drive.handle, 'smart.json')
 
     # Puts a new drive on the shelf of spare drives; it is plugged in by `plug`.
     # @param about [Hash] as in drive.json
@@ -91,7 +107,8 @@ module StandIns
     # @raise [Evrel::Refused] where something else is in the port
     # @raise [Evrel::NotFound] where there is no such drive
     def plug(name, port)
-      raise Evrel::NotFound.new("there is no drive #{name}", where: name) unless read('drives', name, 'drive.json')
+      raise Evrel::Refused.new("there is no port #{port}", where: 'port') unless port.match?(/\A[1-9]\d?\z/)
+      raise Evrel::NotFound.new("there is no drive #{name}", where: name) unless about(name)
 
       change do |ports|
         raise Evrel::Refused.new("port #{port} is taken", where: "port #{port}", hint: 'pull what is in it first') if ports[port] &&
@@ -128,10 +145,39 @@ module StandIns
     # @yieldparam about [Hash] drive.json, to be changed
     def change_drive(name)
       exclusively do
-        about = read('drives', name, 'drive.json') or raise Evrel::NotFound.new("there is no drive #{name}", where: name)
+        about = about(name) or raise Evrel::NotFound.new("there is no drive #{name}", where: name)
         yield about
         write(about, 'drives', name, 'drive.json')
         note('changed', ports.key(name), name)
+      end
+    end
+
+    # @param name [String] of a drive
+    # @param given [Hash] see Settings
+    # @raise [Evrel::Refused]
+    def handle_drive(name, given)
+      wanted = Settings.checked(given)
+      change_drive(name) { |about| about.merge!(wanted) }
+    end
+
+    # @return [Hash] how a drive is set, for hands: read_only, in_use, faults
+    def switches(drive) = { faults: about(drive.handle)['faults'] || {} }
+
+    # @param name [String] of a computer
+    # @param given [Hash] "on", "boot_order"
+    # @raise [Evrel::Refused, Evrel::NotFound]
+    def handle_computer(name, given)
+      wanted = Settings.computer(given)
+      change_computer(name) { |one| one.merge!(wanted) }
+    end
+
+    # @yieldparam computer [Hash] as in computers.json, to be changed
+    def change_computer(name)
+      exclusively do
+        list = computers
+        yield list.find { |one| one['name'] == name } || raise(Evrel::NotFound.new("there is no computer #{name}", where: name))
+        write(list, 'computers.json')
+        note('changed', nil, nil)
       end
     end
 
@@ -150,15 +196,15 @@ module StandIns
     end
 
     # @return [String, nil] number of the docket that the drive is locked to
-    def lock_on(name)
-      File.read(in_folder('drives', name, 'locked')).strip
+    def lock_on(drive)
+      File.read(in_folder('drives', drive.handle, 'locked')).strip
     rescue Errno::ENOENT
       nil
     end
 
     # @param docket [String, nil] nil releases it
-    def lock(name, docket)
-      path = in_folder('drives', name, 'locked')
+    def lock(drive, docket)
+      path = in_folder('drives', drive.handle, 'locked')
       return FileUtils.rm_f(path) unless docket
 
       File.write(path, "#{docket}\n") if File.directory?(File.dirname(path))
@@ -169,11 +215,13 @@ module StandIns
     def ports = read('ports.json') || {}
 
     def drive(name, port)
-      about = read('drives', name, 'drive.json') or return
-      fields = about.transform_keys(&:to_sym).slice(*Drive.members)
-      Drive.new(port:, path: in_folder('drives', name, 'disk.raw'), smart: read('drives', name, 'smart.json'), handle: name,
-                bench: self, **fields)
+      about = about(name) or return
+      Evrel::Bench::Drive.new(bench: self, handle: name, port:, local_path: path_of(name), smart: read('drives', name, 'smart.json'),
+                              stamp: [stamp('drives', name, 'disk.raw'), about['faults']].inspect, port_speed: about['bytes_per_second'],
+                              **about.transform_keys(&:to_sym).slice(*FIELDS))
     end
+
+    def about(name) = read('drives', name, 'drive.json')
 
     def change
       exclusively do
@@ -196,9 +244,9 @@ module StandIns
       File.open(in_folder('moves.jsonl'), 'a') { |io| io.puts(JSON.generate(at: Time.now.iso8601(3), what:, port:, name:)) }
     end
 
-    def stamp(name)
-      stat = File.stat(in_folder(name))
-      "#{stat.mtime.to_f}/#{stat.size}"
+    def stamp(*names)
+      stat = File.stat(in_folder(*names))
+      "#{stat.mtime.to_r}/#{stat.size}/#{stat.blocks}"
     rescue Errno::ENOENT
       '0'
     end

@@ -5,7 +5,7 @@ module StandIns
   # the drive is pulled.
   class Mount < Evrel::Shelf::Folder
     # @param path [String] where it is mounted
-    # @param drive [Drive]
+    # @param drive [Evrel::Bench::Drive]
     def initialize(path, drive)
       super(path)
       @drive = drive

@@ -33,15 +33,15 @@ module Api
 
     register Session
     register Dockets
-    register Work
+    register Writes
     register Starting
-    register Closing
+    register Records
     register Layouts
     register Shelves
     register Images
-    register Things
+    register Finding
     register Drives
-    register Handling
+    register Bench
 
     helpers do
       def technician = @technician ||= Technician.find_by(id: session[:technician_id])

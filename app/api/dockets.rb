@@ -21,7 +21,7 @@ module Api
       end
 
       app.get '/dockets/:id' do
-        SealWatch.new(docket).look
+        SealWatch.new(docket).check
         answer(DocketView.of(docket))
       end
 
@@ -32,7 +32,7 @@ module Api
       end
 
       app.get '/dockets/:id/stations/:station' do
-        SealWatch.new(docket).look
+        SealWatch.new(docket).check
         answer({ station: station.name, view: station.view, facts: station.facts.map(&:to_h) })
       end
 

@@ -99,6 +99,7 @@ module Api
       end
 
       app.get '/trials/:id/picture' do
+        trial.here! if trial.picture
         path = trial.picture_path
         halt_with(404, 'NotFound', 'there is no picture of this trial start') unless path && File.file?(path)
         content_type 'image/png'

@@ -37,7 +37,7 @@ LayoutTryJob = Struct.new(:try_id) do
     layout = DocketLayout.new(@try.docket)
     plan = layout.plan_of(@try.wish).valid!
     FileUtils.mkdir_p(File.dirname(@try.path))
-    check_room(plan, @try.docket.image)
+    check_room(plan, @try.docket.source)
     Evrel::Disk::File.create(@try.path, plan.target_size)
     result = Evrel::Disk::File.open(@try.path, writable: true, logical_sector: plan.target.sector) { |disk| write(layout, plan, disk) }
     look('judge', 0, 0)
@@ -55,7 +55,7 @@ LayoutTryJob = Struct.new(:try_id) do
   # Only the table of the target comes along where its other parts stay.
   def write(layout, plan, disk)
     layout.target_with_table.table.write(disk) if plan.part_restore?
-    @try.docket.image.open_image do |image|
+    @try.docket.source.open_source do |image|
       accept_unread = @try.docket.accepts_unread?(image)
       Evrel::Restore::Engine.new(image:, target: disk, plan:, accept_unread:, read_back: false, scratch: Evrel::Restore::Scratch.new(@try.scratch))
                             .run { |progress| look(progress.order, progress.done, progress.total) }

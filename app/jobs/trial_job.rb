@@ -16,8 +16,9 @@ TrialJob = Struct.new(:trial_id) do
   def work
     @trial.update!(state: 'running')
     FileUtils.mkdir_p(Config.path('pictures'))
-    @name = "trial-#{@trial.id}.png"
-    result = trial(TrialPlan.new(@trial)).run(picture: Config.path('pictures', @name)) { |look, emulator| look(look, emulator) }
+    @name = File.basename(@trial.picture_to_be)
+    @plan = TrialPlan.new(@trial)
+    result = @plan.lend { |path, format| trial(path, format).run(picture: @trial.picture_to_be) { |look, emulator| look(look, emulator) } }
     return @trial.put_back if Workplace.ending? && !result.started? && !@trial.reload.stop_asked
 
     keep(result)
@@ -31,11 +32,7 @@ TrialJob = Struct.new(:trial_id) do
     raise unless e.is_a?(Evrel::Error)
   end
 
-  def trial(plan)
-    @plan = plan
-    path, format = plan.disk
-    Evrel::Startup::Trial.new(path, format:, proof: plan.proof, **plan.machine)
-  end
+  def trial(path, format) = Evrel::Startup::Trial.new(path, format:, proof: @plan.proof, **@plan.machine)
 
   def look(look, emulator)
     return :stop if Workplace.ending?

@@ -20,11 +20,11 @@ class Docket < ActiveRecord::Base
   has_many :mends
 
   attribute :layout_draft, :json
-  attribute :write_manner, :json
+  attribute :write_options, :json
 
   # Open ones that are sealed on one of these images.
   scope :open_on, lambda { |images|
-    where(closed_at: nil).where(id: Seal.where(broken_at: nil, image_id: images).select(:docket_id))
+    where(closed_at: nil).where(id: Seal.where(broken_at: nil, source_key: Array(images).map { |id| "image #{id}" }).select(:docket_id))
   }
 
   after_create { update_columns(words: search_words) }
@@ -57,8 +57,8 @@ class Docket < ActiveRecord::Base
   # @return [String, nil] the station that must be sealed before this one can be
   def waits_for(station) = STATIONS.take_while { |name| name != station }.find { |name| !sealed?(name) }
 
-  # @return [Image, nil] the sealed one
-  def image = sealed?('image') ? Image.find_by(id: seal('image').decision['image_id']) : nil
+  # @return [Restorable, nil] what it restores, as it is sealed
+  def source = Restorable.find(seal('image')&.decision&.fetch('source'))
 
   # @return [Drive, nil] the sealed one
   def target = sealed?('target') ? Drive.find_by(id: seal('target').decision['drive_id']) : nil
@@ -71,7 +71,7 @@ class Docket < ActiveRecord::Base
     writes.where('created_at >= ?', layout.created_at).order(:id).last
   end
 
-  # @param image [Evrel::Image::Native, Evrel::Image::Foreign] the sealed one, opened
+  # @param image [Evrel::Image::Native, Evrel::Image::Foreign] the sealed source, opened
   # @return [Boolean] whether it was decided that zeros may stand where the image could not be read
   def accepts_unread?(image) = seal('image').decision['unread'] == image.manifest.unread_sectors
 
@@ -116,7 +116,7 @@ class Docket < ActiveRecord::Base
     ActiveRecord.after_all_transactions_commit { writes.each(&:clear_scratch) } if broken.include?('layout')
     return unless broken.intersect?(%w[image target])
 
-    update!(layout_draft: nil, write_manner: nil)
+    update!(layout_draft: nil, write_options: nil)
     layout_tries.each(&:discard)
   end
 end

@@ -10,8 +10,8 @@ class Drive < ActiveRecord::Base
   has_many :drive_sightings
   has_many :drive_tasks
 
-  # @return [StandIns::Drive, nil] as it is attached now
-  def seen = AttachedDrives.by_key(identity_key)
+  # @return [Evrel::Bench::Drive, nil] as it is attached now
+  def attached = AttachedDrives.by_key(identity_key)
 
   # Takes the drive for a docket, if nobody else has it: one statement, so that
   # two requests at the same moment cannot both succeed. The drive itself is
@@ -40,12 +40,14 @@ class Drive < ActiveRecord::Base
   end
 
   # Notes that it is in a port now; a new line where it was elsewhere or away.
-  def sighted(port, now = Time.now)
+  # @param attached [Evrel::Bench::Drive]
+  def sighted(attached, now = Time.now)
+    bench, port = attached.place
     last = drive_sightings.order(:id).last
-    if last && last.port == port && last.seen_until > now - 10.minutes
+    if last && [last.bench, last.port] == [bench, port] && last.seen_until > now - 10.minutes
       last.update!(seen_until: now)
     else
-      drive_sightings.create!(port:, seen_from: now, seen_until: now)
+      drive_sightings.create!(bench:, port:, seen_from: now, seen_until: now)
     end
   end
 end

@@ -5,6 +5,7 @@
 # "capacity". state: queued, running, done, failed or stopped.
 class DriveTask < ActiveRecord::Base
   include Worked
+  include AtBench
 
   KINDS = %w[count save image clean capacity].freeze
   WRITING = %w[clean capacity].freeze
@@ -25,7 +26,7 @@ class DriveTask < ActiveRecord::Base
   validates :kind, inclusion: { in: KINDS }
 
   def job = DriveTaskJob.new(id)
-  def queue = WRITING.include?(kind) ? Config.bench : Config.drives
+  def queue = WRITING.include?(kind) ? bench : Config.drives(bench)
   def work_words = "#{DriveWork::WORDS.fetch(kind)} of the drive in port #{params['port']}"
   # What an earlier run has left behind under its name is its own.
   def wait_again = update!(state: 'queued', progress: nil, params: (params || {}).merge('again' => true))

@@ -4,6 +4,7 @@
 # incomplete (not all of its files are there).
 class Image < ActiveRecord::Base
   include Worked
+  include Restorable
 
   # A check older than this is due again.
   CHECK_HOLDS = 180.days
@@ -44,11 +45,16 @@ class Image < ActiveRecord::Base
       raise Evrel::Refused.new('the image is packed, and was not unpacked yet', where: place, hint: 'check it: that unpacks it')
     end
 
-    opened = Evrel::Image::Opener.new(shelf.place, place, kept: Image.kept).open(&unpack)
+    opened = Evrel::Image.at(shelf.place, place, kept: Image.kept, keys: Evrel::Keys.none, &unpack)
     yield opened
   ensure
     opened&.close
   end
+
+  def open_source(&) = open_image(&)
+  def source_there? = shelf.there?
+  def source_name = shelf.name
+  def source_place = "shelf #{shelf_id}"
 
   # @return [Evrel::Image::Document]
   def document = @document ||= Evrel::Image::Document.new(manifest)

@@ -4,6 +4,7 @@
 # failed or stopped.
 class LayoutTry < ActiveRecord::Base
   include Worked
+  include AtBench
 
   belongs_to :docket
   belongs_to :technician
@@ -17,7 +18,7 @@ class LayoutTry < ActiveRecord::Base
   scope :waiting, -> { where(state: 'queued') }
 
   def job = LayoutTryJob.new(id)
-  def queue = Config.reading
+  def queue = Config.reading(bench)
   def work_words = 'Dry run of the layout'
   def wait_again = update!(state: 'queued')
 

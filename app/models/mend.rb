@@ -3,6 +3,8 @@
 # A mend of a written disk, or of the computer's firmware. What stood on the
 # disk is kept beside the journals until it is taken back.
 class Mend < ActiveRecord::Base
+  include AtBench
+
   belongs_to :docket
   belongs_to :write
   belongs_to :technician

@@ -34,10 +34,10 @@ class Shelf < ActiveRecord::Base
     return Evrel::Shelf::Web.new(path, user:, password: Secrets.of(self)) if kind == 'web'
     return Evrel::Shelf::Folder.new(path) if kind == 'folder' && there?
 
-    seen = drive&.seen if there? # which is a second old, perhaps
-    raise Evrel::Unreadable.new("shelf #{name} is not attached", where: name, hint: 'plug its drive in') unless seen
+    attached = drive&.attached if there? # which is a second old, perhaps
+    raise Evrel::Unreadable.new("shelf #{name} is not attached", where: name, hint: 'plug its drive in') unless attached
 
-    seen.mount(path)
+    attached.mount(path)
   end
 
   # Whether it is there at this moment, give or take a second: a list asks for
@@ -71,9 +71,9 @@ class Shelf < ActiveRecord::Base
 
   # By the drive's serial and the volume's UUID, whatever its port is today.
   def drive_there?
-    seen = drive.seen or return false
+    attached = drive.attached or return false
     return true if volume_uuid.nil?
 
-    AttachedDrives.shown(seen).parts.any? { |part| part.dig('volume', 'uuid') == volume_uuid }
+    AttachedDrives.shown(attached).parts.any? { |part| part.dig('volume', 'uuid') == volume_uuid }
   end
 end

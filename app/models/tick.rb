@@ -2,6 +2,8 @@
 
 # One item of a docket's checklist: done or not, by whom, with a note and a photo.
 class Tick < ActiveRecord::Base
+  include AtBench
+
   belongs_to :docket
   belongs_to :technician
 

@@ -4,6 +4,7 @@
 # running, done.
 class TrialStart < ActiveRecord::Base
   include Worked
+  include AtBench
 
   belongs_to :docket, optional: true
   belongs_to :image, optional: true
@@ -21,7 +22,7 @@ class TrialStart < ActiveRecord::Base
   scope :waiting, -> { where(state: 'queued') }
 
   def job = TrialJob.new(id)
-  def queue = Config.bench
+  def queue = bench
   def priority = 10
   def work_words = kind == 'computer' ? 'Turning the computer on' : 'Trial start'
   def wait_again = update!(state: 'queued')
@@ -32,5 +33,6 @@ class TrialStart < ActiveRecord::Base
   end
 
   def picture_path = picture && Config.path('pictures', picture)
+  def picture_to_be = Config.path('pictures', "trial-#{id}.png")
   def reached? = outcome == 'reached'
 end

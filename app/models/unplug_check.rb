@@ -12,23 +12,23 @@ class UnplugCheck < ActiveRecord::Base
   belongs_to :technician
 
   # @param docket [Docket, nil]
-  # @param seen [StandIns::Drive]
+  # @param attached [Evrel::Bench::Drive]
   # @return [UnplugCheck]
-  def self.begin(docket, drive, seen, technician)
+  def self.begin(docket, drive, attached, technician)
     give_up(docket, 'another check was started')
-    create!(docket:, drive:, technician:, port: seen.port, ends_at: Time.now + TIME,
-            from_move: AttachedDrives.provider.moves.last&.number.to_i)
+    create!(docket:, drive:, technician:, bench: attached.bench.name, port: attached.port, ends_at: Time.now + TIME,
+            from_move: attached.bench.last_move)
   end
 
   # Ends those that run for a docket, or for work on drives.
   def self.give_up(docket, reason) = where(docket:, state: %w[waiting away]).find_each { |one| one.void(reason) }
 
   # @return [UnplugCheck, nil] the last one, looked at just now
-  def self.latest(docket) = where(docket:).order(:id).last&.look
+  def self.latest(docket) = where(docket:).order(:id).last&.follow
 
   # @raise [Evrel::Refused] unless the drive was proved a short while ago
   def self.prove!(docket, drive)
-    check = where(docket:, drive:).order(:id).last&.look
+    check = where(docket:, drive:).order(:id).last&.follow
     return if check&.good?
 
     raise Evrel::Refused.new("the unplug check has not passed#{": #{check.reason}" if check&.reason}", where: 'unplug',
@@ -47,7 +47,7 @@ class UnplugCheck < ActiveRecord::Base
 
   # Looks at what has moved since it began.
   # @return [UnplugCheck]
-  def look
+  def follow
     return self unless running?
 
     moves.each { |move| running? ? take(move) : break }
@@ -59,13 +59,13 @@ class UnplugCheck < ActiveRecord::Base
 
   private
 
-  def moves = AttachedDrives.provider.moves(since: from_move).reject { |move| move.what == 'changed' }
+  def moves = Benches[bench].moves(since: from_move).reject { |move| move.what == :changed }
 
   def take(move)
     return void("another drive moved, in port #{move.port}") unless move.name == handle
     return void('the time was over') if move.at > ends_at
 
-    if move.what == 'pulled'
+    if move.what == :pulled
       update!(state: 'away', from_move: move.number)
     elsif state == 'away'
       back(move)
@@ -73,11 +73,11 @@ class UnplugCheck < ActiveRecord::Base
   end
 
   def back(move)
-    seen = drive.seen
-    return void('another drive came back') unless seen
+    attached = drive.attached
+    return void('another drive came back') unless attached
 
     update!(state: 'passed', port: move.port, from_move: move.number)
   end
 
-  def handle = AttachedDrives.handle(drive.identity_key)
+  def handle = AttachedDrives.at_hand(drive.identity_key)&.handle
 end

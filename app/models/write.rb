@@ -5,21 +5,26 @@
 # where somebody can decide; decisions what was decided, and by whom.
 class Write < ActiveRecord::Base
   include Worked
+  include AtBench
 
   GOES_ON = %w[paused stopped failed].freeze
 
   belongs_to :docket
   belongs_to :technician
-  belongs_to :image
+  belongs_to :source, polymorphic: true
+  # Of those of images: for joining, and with their shelves.
+  belongs_to :image, foreign_key: :source_id, optional: true
   belongs_to :drive
 
-  %i[orders outcomes progress speeds expected mismatches manner trouble decisions summary].each { |name| attribute name, :json }
+  %i[orders outcomes progress speeds expected mismatches options trouble decisions summary].each { |name| attribute name, :json }
 
+  scope :of_images, -> { where(source_type: 'Image') }
   scope :at_work, -> { where(state: 'running') }
   scope :waiting, -> { where(state: 'queued') }
 
+  def image = (super if source_type == 'Image')
   def job = WriteJob.new(id)
-  def queue = Config.bench
+  def queue = bench
   def work_words = "Write of #{docket.computer.name}"
   def wait_again = update!(state: 'queued')
 

@@ -4,12 +4,12 @@ module Stations
   # Which image goes onto the disk.
   class ImageStation < Station
     def view
-      { images: ranked.list.map { |ranking, image| image_view(ranking, image) }, sealed_id: docket.image&.id,
+      { images: ranked.list.map { |ranking, image| image_view(ranking, image) }, sealed_id: docket.source&.id,
         of_others: ranked.others, since: docket.trouble_since&.iso8601, noticed: docket.trouble_noticed&.iso8601,
         reason: docket.seal('image')&.decision&.dig('reason') }
     end
 
-    def facts = docket.image ? facts_of(docket.image) : []
+    def facts = docket.source ? facts_of(docket.source) : []
 
     # @param params [Hash] "image_id", "reason" (needed where the image was not checked)
     def seal(technician, params)
@@ -20,12 +20,12 @@ module Stations
       check_image(image, params['reason'])
       stamp(technician, "#{image.taken_at.getlocal.strftime('%-d %b %H:%M')}, #{state_word(image)}\n" \
                         "#{Evrel::Units.bytes(image.used_bytes)} used",
-            { image_id: image.id, uid: image.uid, unread: image.unread_sectors, reason: params['reason'].presence },
+            { source: image.as_source, uid: image.uid, unread: image.unread_sectors, reason: params['reason'].presence },
             { state: image.state, checked_at: image.checked_at, facts: facts_of(image).map(&:to_h) })
     end
 
     def broken_evidence
-      image = docket.image
+      image = docket.source
       return 'the image is no longer in the catalogue' unless image
       return 'the image is gone from its shelf' if image.gone_at
       return 'the image was found damaged' if image.damaged?
@@ -76,7 +76,7 @@ module Stations
 
     def facts_of(image)
       # What a docket was sealed on without a check shows for good.
-      skipped = docket.seal('image')&.decision&.dig('reason') if docket.image&.id == image.id
+      skipped = docket.seal('image')&.decision&.dig('reason') if docket.source&.id == image.id
       ranked.of(image).facts + [skipped && fact('reason', :ask, 'Sealed with a reason', "“#{skipped}”")].compact
     end
 

@@ -8,15 +8,15 @@ module Stations
     MOST_SCRIPT = 1_048_576 # letters of a script or plan that comes in
 
     def view
-      return { waits_for: docket.waits_for('layout') } unless docket.image && docket.target
+      return { waits_for: docket.waits_for('layout') } unless docket.source && docket.target
 
-      { image: { parts: docket.image.document.parts, size_bytes: docket.image.document.size }, **layout_view,
+      { image: { parts: docket.source.document.parts, size_bytes: docket.source.document.size }, **layout_view,
         now: sealed_evidence('now') || now_view, sealed: docket.sealed?('layout'), try: latest_try&.view,
         presets: LayoutPreset.includes(:technician).order(:name).map(&:view) }
     end
 
     def facts
-      return [] unless docket.image && docket.target
+      return [] unless docket.source && docket.target
       return sealed_evidence('facts') if docket.sealed?('layout')
       return [fact('fits', :no, 'It cannot be planned', read_problem.message)] if read_problem
 
@@ -124,8 +124,8 @@ module Stations
     end
 
     def latest_try = docket.layout_tries.order(:id).last
-    def seen = layout.seen
-    def target_contents = docket.target.seen && AttachedDrives.shown(docket.target.seen)
+    def attached = layout.attached
+    def target_contents = docket.target.attached && AttachedDrives.shown(docket.target.attached)
     def now_view = { parts: target_contents&.parts || [], size_bytes: docket.target.capacity }
 
     # After the write the disk holds something else: a seal keeps what it was made on.

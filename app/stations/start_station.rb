@@ -47,10 +47,10 @@ module Stations
     # @return [StartCheck]
     def read_chain
       write = docket.write
-      seen = write.drive.seen or
+      attached = write.drive.attached or
         raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
-      disk = seen.open
-      steps = Evrel::Startup.chain(disk, StartComputer.new(docket, seen).computer)
+      disk = attached.open
+      steps = Evrel::Startup.chain(disk, StartComputer.new(docket, attached).computer)
       docket.start_checks.create!(write:, state: Evrel::Fact.worst(steps).to_s, steps: steps.map(&:to_h))
     ensure
       disk&.close
@@ -92,7 +92,7 @@ module Stations
     end
 
     def written? = docket.write&.verified || false
-    def start = @start ||= StartComputer.new(docket, docket.write&.drive&.seen)
+    def start = @start ||= StartComputer.new(docket, docket.write&.drive&.attached)
     def check = docket.write && docket.start_checks.where(write: docket.write).order(:id).last
 
     def check_view
@@ -113,7 +113,7 @@ module Stations
     # What would be started before the restored disk, or is taken for it.
     def in_the_way(order)
       ours = docket.write&.drive
-      before = order.take_while { |name| name != "port #{ours&.seen&.port}" }
+      before = order.take_while { |name| name != "port #{ours&.attached&.port}" }
       start.attached.select do |other|
         other.role == :twin || (other.starts && (before.include?("port #{other.port}") || (other.bus == 'USB' && before.include?('USB'))))
       end

@@ -5,12 +5,12 @@ module Stations
   # four characters are in no answer until the seal, or by unplugging it.
   class TargetStation < Station
     def view
-      return { waits_for: docket.waits_for('target'), drives: [] } unless docket.image
+      return { waits_for: docket.waits_for('target'), drives: [] } unless docket.source
 
       sealed = docket.target
       { listed_at: Time.now.iso8601, sealed_id: sealed&.id, locked_until: label_proof.locked_until&.iso8601,
         unplug: UnplugCheck.latest(docket)&.view, alike: alike(sealed), shelves: sealed ? [] : ShelfView.with_room,
-        drives: judged.map { |seen, verdict| target_drive(seen).view(verdict, sealed) } }
+        drives: judged.map { |attached, verdict| target_drive(attached).view(verdict, sealed) } }
     end
 
     def facts = docket.seal('target')&.evidence&.dig('verdict', 'facts') || []
@@ -22,22 +22,22 @@ module Stations
       meanwhile!(params)
       # Nobody else begins anything with it from here on.
       record = Drive.lock.find_by(id: params['drive_id'])
-      seen, verdict = chosen(params['drive_id'])
-      TargetVerdict.refuse!(seen, verdict)
+      attached, verdict = chosen(params['drive_id'])
+      TargetVerdict.refuse!(attached, verdict)
       DriveTask.idle!(record, kinds: DriveTask::WRITING)
-      decide(seen, verdict, params['reason'])
-      prove(seen, params, technician)
-      take(technician, seen, verdict, params)
+      decide(attached, verdict, params['reason'])
+      prove(attached, params, technician)
+      take(technician, attached, verdict, params)
     end
 
     # @param drive_id [Integer]
     # @return [UnplugCheck] that was begun
     def unplug(technician, drive_id)
       check_order
-      seen, verdict = chosen(drive_id)
-      TargetVerdict.refuse!(seen, verdict)
-      UnplugCheck.begin(docket, records[seen.key], seen, technician).tap do |check|
-        Event.add('unplug_check', "Unplug check of port #{seen.port} started", docket:, technician:, data: { check: check.id })
+      attached, verdict = chosen(drive_id)
+      TargetVerdict.refuse!(attached, verdict)
+      UnplugCheck.begin(docket, records[attached.key], attached, technician).tap do |check|
+        Event.add('unplug_check', "Unplug check of port #{attached.port} started", docket:, technician:, data: { check: check.id })
       end
     end
 
@@ -46,9 +46,9 @@ module Stations
     def broken_evidence
       return if docket.write
 
-      seen = docket.target.seen or return
-      differences = sealed_identity.differences(AttachedDrives.identity(seen))
-      "the drive on port #{seen.port} is not as it was sealed: #{differences.join('; ')}" if differences.any?
+      attached = docket.target.attached or return
+      differences = sealed_identity.differences(AttachedDrives.identity(attached))
+      "the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}" if differences.any?
     end
 
     # @return [Evrel::Identity] as it was when it was sealed
@@ -61,7 +61,7 @@ module Stations
     def records = @records ||= AttachedDrives.remember
     def verdicts = @verdicts ||= TargetVerdict.new(docket, records)
     def judged = @judged ||= verdicts.all
-    def target_drive(seen) = TargetDrive.new(docket, seen, records[seen.key], verdicts.contents(seen))
+    def target_drive(attached) = TargetDrive.new(docket, attached, records[attached.key], verdicts.contents(attached))
     def label_proof = @label_proof ||= LabelProof.new(judged, docket:)
 
     def chosen(drive_id)
@@ -69,42 +69,42 @@ module Stations
         raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again')
     end
 
-    def decide(seen, verdict, reason)
+    def decide(attached, verdict, reason)
       return if !verdict.ask? || reason.present?
 
       titles = verdict.facts.select { |fact| verdict.decisions.include?(fact.id) }.map(&:title)
-      raise Evrel::Refused.new("the drive in port #{seen.port} needs a decision: #{titles.join('; ')}",
+      raise Evrel::Refused.new("the drive in port #{attached.port} needs a decision: #{titles.join('; ')}",
                                where: 'target', hint: 'say why it may be overwritten')
     end
 
-    def prove(seen, params, technician)
-      return label_proof.check(seen, params['label'].to_s, technician) unless params['unplugged']
+    def prove(attached, params, technician)
+      return label_proof.check(attached, params['label'].to_s, technician) unless params['unplugged']
 
-      UnplugCheck.prove!(docket, records[seen.key])
+      UnplugCheck.prove!(docket, records[attached.key])
     end
 
-    def take(technician, seen, verdict, params)
-      record = records[seen.key]
+    def take(technician, attached, verdict, params)
+      record = records[attached.key]
       # Any earlier seal goes first: breaking it releases its drive.
       docket.break_seals('target', because: 'sealed anew', by: technician) if docket.sealed?('target')
       unless record.lock_for(docket)
-        raise Evrel::Refused.new("another docket has just sealed the drive in port #{seen.port}", where: 'target')
+        raise Evrel::Refused.new("another docket has just sealed the drive in port #{attached.port}", where: 'target')
       end
 
-      identity = AttachedDrives.identity(seen)
+      identity = AttachedDrives.identity(attached)
       proof = params['unplugged'] ? 'unplugged' : "label …#{identity.label}"
-      stamp(technician, "#{Evrel::Units.bytes(seen.capacity)}, port #{seen.port}\n#{proof}",
-            { drive_id: record.id, port: seen.port, proof: params['unplugged'] ? 'unplug' : 'label',
+      stamp(technician, "#{Evrel::Units.bytes(attached.capacity)}, port #{attached.port}\n#{proof}",
+            { drive_id: record.id, port: attached.port, proof: params['unplugged'] ? 'unplug' : 'label',
               decided: verdict.decisions, reason: (params['reason'].presence if verdict.ask?) },
-            target_drive(seen).evidence(verdict, params['reason']))
+            target_drive(attached).evidence(verdict, params['reason']))
     end
 
     # Serials beside the sealed one that look like it, with the places that differ.
     def alike(sealed)
-      seen = sealed&.seen or return []
+      attached = sealed&.attached or return []
 
-      (AttachedDrives.list - [seen]).filter_map do |other|
-        marks = Evrel::Identity.near(seen.serial, other.serial)
+      AttachedDrives.list.reject { |other| other.place == attached.place }.filter_map do |other|
+        marks = Evrel::Identity.near(attached.serial, other.serial)
         { port: other.port, serial: other.serial, name: other.name, capacity: other.capacity, marks: } if marks
       end
     end

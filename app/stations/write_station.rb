@@ -7,7 +7,7 @@ module Stations
     def view
       write = docket.write
       { waits_for: docket.waits_for('write'), orders: write&.orders || planned_orders, target: target_view,
-        expected: said(write ? write.expected : expected), write: write && WriteView.of(write), manner: manner_view(write),
+        expected: said(write ? write.expected : expected), write: write && WriteView.of(write), options: options_view(write),
         before: ahead(write) }
     end
 
@@ -22,10 +22,10 @@ module Stations
     def start(technician)
       check_order
       DriveTask.idle!(docket.target.lock!, kinds: DriveTask::KINDS - ['count'])
-      seen = Guard.new(docket, going_on: resumable&.begun? || false).check
+      attached = Guard.new(docket, going_on: resumable&.begun? || false).check
       write = resumable || create(technician)
-      write.update!(state: 'queued', stop_asked: false, pause_asked: false, error: nil, trouble: nil, port: seen.port)
-      Event.add('write_queued', "Write to port #{seen.port} begun", docket:, technician:)
+      write.update!(state: 'queued', stop_asked: false, pause_asked: false, error: nil, trouble: nil, port: attached.port)
+      Event.add('write_queued', "Write to port #{attached.port} begun", docket:, technician:)
       write.enqueue
       write
     end
@@ -42,11 +42,11 @@ module Stations
       Event.add('write_pause', 'Pause of the write asked for', docket:, technician:)
     end
 
-    # How it is to be written; see WriteManner#choose.
+    # How it is to be written; see ChosenOptions#choose.
     def choose(given)
       raise Evrel::Refused.new('Layout is not sealed yet', where: 'write') unless docket.sealed?('layout')
 
-      WriteManner.new(docket).choose(given)
+      ChosenOptions.new(docket).choose(given)
     end
 
     # What somebody makes of the trouble that the write stopped at; it goes on from there.
@@ -94,12 +94,12 @@ module Stations
       Event.add('write_decided', "#{trouble['message']}: #{offered['title']}", docket:, technician:, data: decided)
     end
 
-    def manner = WriteManner.new(docket)
+    def options = ChosenOptions.new(docket)
 
-    def manner_view(write)
+    def options_view(write)
       return unless docket.sealed?('layout')
 
-      (write ? write.manner : manner.to_h).merge('own_drive' => manner.own_drive?)
+      (write ? write.options : options.to_h).merge('own_drive' => options.own_drive?)
     end
 
     # @return [Integer] jobs that the worker does first
@@ -114,8 +114,8 @@ module Stations
     def create(technician)
       raise Evrel::Refused.new('it is written already', where: 'write') if docket.write
 
-      docket.writes.create!(technician:, image: docket.image, drive: docket.target, orders: planned_orders,
-                            expected: expected, progress: {}, speeds: [], manner: manner.to_h, decisions: [])
+      docket.writes.create!(technician:, source: docket.source, drive: docket.target, orders: planned_orders,
+                            expected: expected, progress: {}, speeds: [], options: options.to_h, decisions: [])
     end
 
     def plan = layout.plan
@@ -124,7 +124,7 @@ module Stations
     def planned_orders
       return [] unless docket.sealed?('layout')
 
-      @planned_orders ||= docket.image.open_image { |opened| Evrel::Restore::Orders.for(opened, plan, manner: manner.manner).map(&:to_h) }
+      @planned_orders ||= docket.source.open_source { |opened| Evrel::Restore::Orders.for(opened, plan, options: options.options).map(&:to_h) }
     rescue Evrel::Error
       [] # the shelf is away; the facts say so
     end
@@ -132,12 +132,12 @@ module Stations
     def expected
       return unless docket.target && planned_orders.any?
 
-      @expected ||= ExpectedTime.new(docket.image, docket.target, docket.target.seen&.port).of(planned_orders)
+      @expected ||= ExpectedTime.new(docket.source, docket.target, docket.target.attached&.port).of(planned_orders)
     end
 
     def target_view
       drive = docket.target or return
-      port = drive.seen&.port
+      port = drive.attached&.port
       { port:, label: drive.serial[-4..], serial: drive.serial, capacity: drive.capacity,
         model: "#{drive.maker} #{drive.model}", attached: !port.nil?, parts: planned_parts,
         size_bytes: drive.capacity }
@@ -145,7 +145,7 @@ module Stations
 
     # As they come to lie on the target.
     def planned_parts
-      docket.sealed?('layout') ? LayoutView.new(layout).parts : docket.image&.document&.partitions || []
+      docket.sealed?('layout') ? LayoutView.new(layout).parts : docket.source&.document&.partitions || []
     rescue Evrel::Error
       [] # the shelf is away; the facts say so
     end
@@ -173,17 +173,17 @@ module Stations
     end
 
     def target_fact
-      attached = docket.target.seen
+      attached = docket.target.attached
       return fact('target', :no, 'The target is not attached', 'Plug it in again: the write cannot begin') unless attached
 
       fact('target', :ok, 'The target is attached', "Port #{attached.port}, label …#{docket.target.serial[-4..]}")
     end
 
     def shelf_fact
-      shelf = docket.image.shelf
-      return fact('shelf', :no, 'The shelf is not attached', shelf.name) unless shelf.there?
+      source = docket.source
+      return fact('shelf', :no, 'The shelf is not attached', source.source_name) unless source.source_there?
 
-      fact('shelf', :ok, 'The shelf is attached', shelf.name)
+      fact('shelf', :ok, 'The shelf is attached', source.source_name)
     end
 
     def time_fact

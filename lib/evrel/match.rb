@@ -11,8 +11,8 @@ module Evrel
     #   since        Time of the last moment at which it was surely well, or nil
     #   noticed      Time at which the trouble was surely there; the same as since for a moment
     #   targets      Array<Integer>, capacities in bytes of the drives that could be written
-    Case = Struct.new(:name, :system_identity, :model, :firmware, :host_names, :drive_serials, :disk_guids, :cause, :since, :noticed,
-                      :targets, keyword_init: true)
+    Problem = Struct.new(:name, :system_identity, :model, :firmware, :host_names, :drive_serials, :disk_guids, :cause, :since, :noticed,
+                         :targets, keyword_init: true)
 
     # An image as it is known.
     #   key          anything; comes back in the ranking
@@ -42,11 +42,11 @@ module Evrel
     end
 
     # @param offers [Array<Offer>]
-    # @param kase [Case]
+    # @param problem [Problem]
     # @return [Array<Ranking>] the best first
-    def self.rank(offers, kase)
-      ranked = offers.map { |offer| Judge.new(offer, kase).ranking }.sort_by { |ranking| Order.key(ranking, kase) }
-      Reasons.new(ranked, kase).give
+    def self.rank(offers, problem)
+      ranked = offers.map { |offer| Judge.new(offer, problem).ranking }.sort_by { |ranking| Order.key(ranking, problem) }
+      Reasons.new(ranked, problem).give
     end
   end
 end

@@ -18,8 +18,11 @@ module DemoState
 
   module_function
 
+  # Several processes of one run build it once.
+  HOLDS = 2 * 3600 # seconds: its story is told from the time at which it was built
+
   def reset
-    @built ||= build
+    @built ||= built? || build
     (FOLDERS - ['bench']).each { |name| FileUtils.rm_rf(Config.path(name)) }
     @bench ||= KeptFolder.new(Config.path('kept-bench'), Config.path('bench'))
     @bench.put_back
@@ -38,7 +41,27 @@ module DemoState
     TABLES.each do |table|
       sql("CREATE OR REPLACE TABLE kept_#{table} AS SELECT * FROM #{table}")
     end
+    File.write(Config.path('kept-demo.json'), JSON.generate(at: Time.now.to_i, by: made_by))
     true
+  end
+
+  # @return [Boolean] whether it is still there, as it would be built now
+  def built?
+    told = JSON.parse(File.read(Config.path('kept-demo.json')))
+    told['by'] == made_by && Time.now.to_i - told['at'] < HOLDS && Dir.exist?(Config.path('kept-bench')) && kept_tables?
+  rescue Errno::ENOENT, JSON::ParserError
+    false
+  end
+
+  def kept_tables?
+    @next_event = ActiveRecord::Base.connection.select_value('SELECT MAX(id) FROM events').to_i
+    (TABLES.map { |table| "kept_#{table}" } - ActiveRecord::Base.connection.tables).empty?
+  end
+
+  def made_by
+    sources = %w[demo/**/* app/models/**/* db/migrate/* stand_ins/**/* lib/evrel/{image,volume,table}/**/*]
+    Digest::SHA256.hexdigest(sources.flat_map { |one| Dir[File.join(Config::ROOT, one)] }.sort.select { |path| File.file?(path) }
+                                    .map { |path| File.read(path) }.join)
   end
 
   # Those that the database does not work out itself.
@@ -119,7 +142,7 @@ module Requests
   def image = Image.order(:taken_at).last
   def image_path = File.join(image.shelf.path, image.place)
   def drive(serial) = Drive.find_by!(serial:)
-  def bench = AttachedDrives.provider
+  def bench = Benches[Config.bench]
   def station(name) = call(:get, "/dockets/#{docket.id}/stations/#{name}")
   def seal(name, **body) = call(:post, "/dockets/#{docket.id}/stations/#{name}/seal", **body)
 

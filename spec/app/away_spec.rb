@@ -37,7 +37,7 @@ RSpec.describe 'A drive that is away' do
   it 'stops a write that has no shelf to read from, with nothing written' do
     seal_up_to('layout')
     call(:post, "/dockets/#{docket.id}/write")
-    path = AttachedDrives.by_key(Requests::REPLACEMENT).path
+    path = AttachedDrives.by_key(Requests::REPLACEMENT).local_path
     before = File.stat(path).mtime
     File.rename(Shelf.first.path, "#{Shelf.first.path}-away")
     work_off

@@ -22,15 +22,15 @@ RSpec.describe 'The bench' do
 
   it 'is looked at before somebody asks' do
     AttachedDrives::CACHE.clear
-    AttachedDrives.look_ahead.join
-    expect(AttachedDrives::CACHE.keys).to include(*AttachedDrives.list.map(&:path))
+    AttachedDrives.read_ahead.join
+    expect(AttachedDrives::CACHE.keys).to include(*AttachedDrives.list.map { |one| [one.bench.name, one.handle] })
   end
 
   it 'is handled: pulled, plugged elsewhere, swapped' do
     bench = call(:post, '/bench/ports/3/pull')
     expect(in_port('3', bench)).to be_nil
-    expect(bench['spare']).to eq([{ 'name' => Requests::REPLACEMENT, 'serial' => Requests::REPLACEMENT, 'maker' => 'Tarn',
-                                    'model' => 'Flux SSD', 'bus' => 'SATA', 'capacity' => 480_103_981_056 }])
+    expect(bench['spare']).to eq([{ 'name' => Requests::REPLACEMENT, 'bench' => 'bench-test', 'serial' => Requests::REPLACEMENT,
+                                    'maker' => 'Tarn', 'model' => 'Flux SSD', 'bus' => 'SATA', 'capacity' => 480_103_981_056 }])
     call(:post, '/bench/ports/1/plug', name: Requests::REPLACEMENT)
     expect([status, message]).to match([409, /port 1 is taken/])
     expect(in_port('6', call(:post, '/bench/ports/6/plug', name: Requests::REPLACEMENT))).to include('serial' => Requests::REPLACEMENT)
@@ -134,16 +134,16 @@ RSpec.describe 'The bench' do
   end
 
   it 'has drives that die, and drives that lose their line' do
-    seen = -> { AttachedDrives.by_key(Requests::REPLACEMENT) }
+    attached = -> { AttachedDrives.by_key(Requests::REPLACEMENT) }
     read = ->(drive) { drive.open.then { |disk| 3.times { |at| disk.read(at * 1_000_000, 1_000_000) } } }
     fail_by = ->(faults) { bench.change_drive(Requests::REPLACEMENT) { |about| about['faults'] = faults } }
     fail_by.call('disconnects_after' => 1_500_000)
-    expect { read.call(seen.call) }.to raise_error(Evrel::Unreadable)
-    expect(seen.call).to be_nil
+    expect { read.call(attached.call) }.to raise_error(Evrel::Unreadable)
+    expect(attached.call).to be_nil
     bench.plug(Requests::REPLACEMENT, '3')
-    expect { read.call(seen.call) }.not_to raise_error
+    expect { read.call(attached.call) }.not_to raise_error
     fail_by.call('dies_after' => 1_500_000)
-    2.times { expect { read.call(seen.call) }.to raise_error(Evrel::Unreadable) }
+    2.times { expect { read.call(attached.call) }.to raise_error(Evrel::Unreadable) }
     expect(in_port('3')['problem']).to include('does not answer')
   end
 

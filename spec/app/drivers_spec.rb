@@ -53,7 +53,7 @@ RSpec.describe 'Driver packs for a system on NTFS' do
 
   # Read by the tool of that file system.
   def driver
-    path = AttachedDrives.by_key(Requests::REPLACEMENT).path
+    path = AttachedDrives.by_key(Requests::REPLACEMENT).local_path
     run('dd', "if=#{path}", "of=#{file('volume')}", 'bs=1M', "skip=#{StoreDisks::NTFS_START[:uefi] / Disks::MIB}", "count=#{StoreDisks::NTFS_MIB}",
         'conv=sparse', 'status=none')
     if content?('ntfscat', file('volume'),

@@ -8,7 +8,7 @@ RSpec.describe 'The layout' do
     seal_up_to('target')
   end
 
-  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).path }
+  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).local_path }
 
   def wish(**wish) = call(:post, "/dockets/#{docket.id}/layout/plan", wish:)
   def message = JSON.parse(last_response.body)['message']

@@ -45,7 +45,8 @@ RSpec.describe 'The live stream' do
       Event.add('test', 'something happened', docket:)
       expect(message(socket, 'event', within: 1)).to include('text' => 'something happened', 'docket_id' => docket.id)
 
-      write = Write.create!(docket:, technician: Technician.first, image:, drive: Drive.first, state: 'running', progress: {}, speeds: [])
+      write = Write.create!(docket:, technician: Technician.first, source: image, drive: Drive.first, state: 'running', progress: {},
+                            speeds: [])
       expect(message(socket, 'write', within: 1)).to include('id' => write.id, 'state' => 'running')
       write.update!(progress: { written: 5 })
       expect(message(socket, 'write', within: 1)['progress']).to eq('written' => 5)

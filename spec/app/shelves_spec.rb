@@ -53,6 +53,16 @@ RSpec.describe 'Shelves' do
     expect(shelf('Back again')).to include('reachable' => false)
   end
 
+  it 'are drives that tell no serial, too' do
+    path = plugged('', '5', name: 'card', 'capacity' => 64 * Disks::MIB, 'wwn' => nil, 'removable' => true)
+    run('mke2fs', '-q', '-F', path)
+    FileUtils.mkdir_p(Config.path('bench', 'shelves', 'card'))
+    card = AttachedDrives.list.find { |one| one.port == '5' }
+    call(:post, '/shelves', kind: 'drive', name: 'Card', drive_id: AttachedDrives.remember.fetch(card.key).id)
+    expect(status).to eq(201), last_response.body
+    expect(shelf('Card')).to include('reachable' => true, 'port' => '5')
+  end
+
   describe 'on the web' do
     let(:address) { served(folder) }
 
@@ -125,7 +135,7 @@ RSpec.describe 'Shelves' do
     call(:post, "/shelves/#{Shelf.first.id}/look")
     work_off
     call(:get, "/dockets/#{docket.id}")
-    expect(docket.reload).to have_attributes(image: nil, target: nil)
+    expect(docket.reload).to have_attributes(source: nil, target: nil)
     expect(docket.seals.where(station: 'image').last.broken_because).to eq('the image is gone from its shelf')
   end
 

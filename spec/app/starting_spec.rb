@@ -10,7 +10,7 @@ RSpec.describe 'The proof that it starts' do
     work_off
   end
 
-  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).path }
+  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).local_path }
   let(:at) { "/dockets/#{docket.id}" }
 
   def shown = station('start')['view']

@@ -65,7 +65,7 @@ RSpec.describe 'The target' do
   end
 
   it 'shows a table that lies as what it is' do
-    path = AttachedDrives.by_key(Requests::REPLACEMENT).path
+    path = AttachedDrives.by_key(Requests::REPLACEMENT).local_path
     [512, File.size(path) - 512].each { |offset| File.binwrite(path, "\xFF" * 8, offset + 30) }
     seal_up_to('image')
     shown = station('target')['view']['drives'].find { |one| one['port'] == '3' }
@@ -133,16 +133,17 @@ RSpec.describe 'The target' do
     try_label(Requests::REPLACEMENT, '7Q4F')
     expect(station('target')['view']['alike']).to eq([{ 'port' => '1', 'serial' => 'TF48-2209-7Q1F', 'name' => 'Tarn Flux SSD',
                                                         'capacity' => 480_103_981_056, 'marks' => [12] }])
+    expect(station('target')['view']['alike'].map { |one| one['port'] }).not_to include('3') # itself
   end
 
   it 'is locked on the device too, while it is sealed' do
     seal_up_to('target')
-    seen = AttachedDrives.by_key(Requests::REPLACEMENT)
-    expect(bench.lock_on(Requests::REPLACEMENT)).to eq('D-0001')
-    expect { seen.open(writable: true, docket: 'D-0002') }.to raise_error(Evrel::Refused, /locked to D-0001/)
-    expect { seen.open(writable: true) }.to raise_error(Evrel::Refused)
+    attached = AttachedDrives.by_key(Requests::REPLACEMENT)
+    expect(bench.lock_on(AttachedDrives.by_key(Requests::REPLACEMENT))).to eq('D-0001')
+    expect { attached.open(writable: true, docket: 'D-0002') }.to raise_error(Evrel::Refused, /locked to D-0001/)
+    expect { attached.open(writable: true) }.to raise_error(Evrel::Refused)
     call(:delete, "/dockets/#{docket.id}/stations/target/seal")
-    expect(bench.lock_on(Requests::REPLACEMENT)).to be_nil
+    expect(bench.lock_on(AttachedDrives.by_key(Requests::REPLACEMENT))).to be_nil
   end
 
   it 'counts what would be lost, and saves what is newer than the image' do

@@ -4,7 +4,7 @@ require_relative 'app_helper'
 
 RSpec.describe 'Times' do
   def written(seconds, bytes, **fields)
-    Write.create!(docket:, technician: Technician.first, image:, drive: drive(Requests::REPLACEMENT), state: 'done', speeds: [],
+    Write.create!(docket:, technician: Technician.first, source: image, drive: drive(Requests::REPLACEMENT), state: 'done', speeds: [],
                   progress: { to_write: bytes }, started_at: Time.now - seconds, finished_at: Time.now, **fields)
   end
 
@@ -102,7 +102,7 @@ RSpec.describe 'Times' do
   end
 
   describe WriteRun do
-    def seen(run, order, written, earlier: 0)
+    def attached(run, order, written, earlier: 0)
       run.send(:record, Evrel::Restore::Progress.new(order:, written:, earlier:, done: 0, to_write: 10**9, speed: 1))
       @write.reload.progress
     end
@@ -110,10 +110,10 @@ RSpec.describe 'Times' do
     it 'counts for its speed neither making parts ready nor what an earlier run had written' do
       @write = written(0, 10**9, state: 'running')
       run = described_class.new(@write)
-      seen(run, 'prepare-2', 0)
+      attached(run, 'prepare-2', 0)
       sleep 1.1
-      expect(seen(run, 'part-1', 4 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 0)
-      expect(seen(run, 'part-2', 5 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 10**8)
+      expect(attached(run, 'part-1', 4 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 0)
+      expect(attached(run, 'part-2', 5 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 10**8)
     end
   end
 

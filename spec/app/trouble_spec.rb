@@ -5,7 +5,7 @@ require_relative 'app_helper'
 RSpec.describe 'A write that meets trouble' do
   before { sign_in }
 
-  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).path }
+  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).local_path }
   let(:qcow2) { File.join(image_path, 'disk.qcow2') }
 
   let(:shelf) { 'OS1T-88C02M' }
@@ -73,12 +73,12 @@ RSpec.describe 'A write that meets trouble' do
       work_off
       expect(shown['trouble']).to include('side' => 'source', 'kind' => 'away')
       expect(shown['trouble']['choices'].map { |choice| choice['id'] }).to eq(['again'])
-      ComesBack.look
+      ResumeAfterReplug.resume
       expect(shown['state']).to eq('failed')
       allow(SpeedCurve).to receive(:new).and_call_original
       fault
       bench.plug(shelf, '6')
-      ComesBack.look
+      ResumeAfterReplug.resume
       expect(shown['state']).to eq('queued')
       work_off
       expect(shown).to include('state' => 'done', 'verified' => true)
@@ -105,10 +105,10 @@ RSpec.describe 'A write that meets trouble' do
 
     it 'goes on by itself when the drive is back in its port' do
       lost
-      ComesBack.look
+      ResumeAfterReplug.resume
       expect(shown['state']).to eq('failed')
       bench.plug(Requests::REPLACEMENT, '3')
-      ComesBack.look
+      ResumeAfterReplug.resume
       expect(shown['state']).to eq('queued')
       work_off
       expect(shown).to include('state' => 'done', 'verified' => true)
@@ -117,7 +117,7 @@ RSpec.describe 'A write that meets trouble' do
     it 'goes on in another port only when somebody says so' do
       lost
       bench.plug(Requests::REPLACEMENT, '5')
-      ComesBack.look
+      ResumeAfterReplug.resume
       expect(shown['state']).to eq('failed')
       decide('again')
       expect(status).to eq(202)
@@ -142,7 +142,7 @@ RSpec.describe 'A write that meets trouble' do
       lost
       bench.pull('1')
       bench.plug('TF48-2209-7Q1F', '3')
-      ComesBack.look
+      ResumeAfterReplug.resume
       expect(shown['state']).to eq('failed')
       decide('again')
       expect([status, JSON.parse(last_response.body)['message']]).to eq([409, 'the sealed drive is not attached'])
@@ -166,14 +166,14 @@ RSpec.describe 'A write that meets trouble' do
 
     it 'is cut off when the drive is pulled by hand, between two bytes' do
       seal_as_in_image
-      seen = AttachedDrives.by_key(Requests::REPLACEMENT)
-      disk = seen.open(writable: true, docket: docket.number)
+      attached = AttachedDrives.by_key(Requests::REPLACEMENT)
+      disk = attached.open(writable: true, docket: docket.number)
       disk.write(0, 'before')
       bench.pull('3')
       bench.plug(Requests::REPLACEMENT, '3')
-      sleep StandIns::Line::LOOK * 2
+      sleep StandIns::Disk::Line::LOOK * 2
       expect { disk.write(0, 'behind') }.to raise_error(Evrel::Away)
-      expect(File.binread(seen.path, 6)).to eq('before')
+      expect(File.binread(attached.local_path, 6)).to eq('before')
     ensure
       disk&.close
     end
@@ -214,7 +214,7 @@ RSpec.describe 'A write that meets trouble' do
   end
 
   describe 'and how it is done' do
-    def choose(**manner) = call(:patch, "/dockets/#{docket.id}/write/manner", **manner)
+    def choose(**options) = call(:patch, "/dockets/#{docket.id}/write/options", **options)
 
     it 'is paused and goes on' do
       seal_as_in_image
@@ -231,13 +231,13 @@ RSpec.describe 'A write that meets trouble' do
 
     it 'is chosen before it begins, and not after' do
       seal_as_in_image
-      expect(station('write')['view']['manner']).to include('unused' => 'discard', 'differing' => false)
-      choose(unused: 'leave', differing: true)
+      expect(station('write')['view']['options']).to include('unused' => 'discard', 'skip_identical' => false)
+      choose(unused: 'leave', skip_identical: true)
       expect(station('write')['view']['orders'].map do |order|
         order['detail']
       end).to include(/unused room stays as it is/, /only what differs/)
-      expect { WriteManner.new(docket).choose('unused' => 'burn') }.to raise_error(Evrel::Refused, /burn/)
-      expect { WriteManner.new(docket).choose('differing' => 'perhaps') }.to raise_error(Evrel::Refused, /true or false/)
+      expect { ChosenOptions.new(docket).choose('unused' => 'burn') }.to raise_error(Evrel::Refused, /burn/)
+      expect { ChosenOptions.new(docket).choose('skip_identical' => 'perhaps') }.to raise_error(Evrel::Refused, /true or false/)
       write
       choose(unused: 'zero')
       expect([status, JSON.parse(last_response.body)['message']]).to eq([409, 'the write was begun already'])
@@ -248,7 +248,7 @@ RSpec.describe 'A write that meets trouble' do
     it 'is suggested by whether the image is of this very drive' do
       seal_as_in_image
       image.update!(manifest: image.manifest.merge('drive' => { 'serial' => Requests::REPLACEMENT }))
-      expect(station('write')['view']['manner']).to include('differing' => true, 'own_drive' => true)
+      expect(station('write')['view']['options']).to include('skip_identical' => true, 'own_drive' => true)
     end
 
     it 'waits its turn, and says behind how many' do

@@ -36,7 +36,7 @@ RSpec.describe 'Two at once' do
     Drive.find_each do |one|
       sealed = Docket.where(closed_at: nil).select { |docket| docket.target == one }.map(&:number)
       expect(sealed).to eq([one.docket&.number].compact), "#{one.serial} serves #{one.docket&.number.inspect}, sealed by #{sealed}"
-      expect(bench.lock_on(one.seen.handle)).to eq(one.docket&.number) if one.seen
+      expect(bench.lock_on(one.attached)).to eq(one.docket&.number) if one.attached
     end
   end
 
@@ -76,7 +76,7 @@ RSpec.describe 'Two at once' do
 
   def written
     seal_as_in_image
-    write = docket.writes.create!(technician: Technician.first, image:, drive: docket.target, state: 'done', verified: true,
+    write = docket.writes.create!(technician: Technician.first, source: image, drive: docket.target, state: 'done', verified: true,
                                   progress: { to_write: 1 }, speeds: [], decisions: [], started_at: 1.minute.ago, finished_at: Time.now)
     Stations::WriteStation.new(docket).seal_verified(write)
   end

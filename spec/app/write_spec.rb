@@ -5,7 +5,7 @@ require_relative 'app_helper'
 RSpec.describe 'The write' do
   before { sign_in }
 
-  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).path }
+  let(:path) { AttachedDrives.by_key(Requests::REPLACEMENT).local_path }
 
   def message = JSON.parse(last_response.body).values_at('message', 'hint').compact.join('; ')
   def write = call(:post, "/dockets/#{docket.id}/write")
@@ -48,7 +48,7 @@ RSpec.describe 'The write' do
     seal_as_in_image
     bench.swap('1', '3')
     bench.pull('1')
-    look_alike = AttachedDrives.by_key('TF48-2209-7Q1F').path
+    look_alike = AttachedDrives.by_key('TF48-2209-7Q1F').local_path
     before = contents(look_alike)
     write
     expect([status, message]).to match([409, /the sealed drive is not attached/])

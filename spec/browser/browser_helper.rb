@@ -44,7 +44,7 @@ module Pages
   end
 
   def docket = Docket.order(:id).first
-  def drive_path(serial) = AttachedDrives.by_key(serial).path
+  def drive_path(serial) = AttachedDrives.by_key(serial).local_path
 end
 
 RSpec.configure do |config|

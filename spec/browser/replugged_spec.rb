@@ -6,7 +6,7 @@ RSpec.describe 'A write whose drive is pulled' do
   serial = Requests::REPLACEMENT
 
   # Slow enough for somebody to reach the plug.
-  def slow = AttachedDrives.provider.change_drive(Requests::REPLACEMENT) { |about| about['faults'] = { 'bytes_per_second' => 22_000_000 } }
+  def slow = Benches[Config.bench].change_drive(Requests::REPLACEMENT) { |about| about['faults'] = { 'bytes_per_second' => 22_000_000 } }
 
   it 'is plugged back elsewhere, goes on when somebody says so, and ends verified' do
     sign_in
@@ -21,13 +21,13 @@ RSpec.describe 'A write whose drive is pulled' do
     expect(page).to have_text('all the rest is discarded')
     hold(find('button', text: 'Hold to overwrite'))
     expect(page).to have_css('.orders li.now', text: 'Write System')
-    AttachedDrives.provider.pull('3')
+    Benches[Config.bench].pull('3')
     within('section[aria-label=Trouble]') do
       expect(page).to have_text('The target: the drive does not answer any more')
       click_button 'Go on when it is back'
     end
     expect(page).to have_css('[role=alert]', text: 'The sealed drive is not attached')
-    AttachedDrives.provider.plug(serial, '5')
+    Benches[Config.bench].plug(serial, '5')
     expect(page).to have_text('It is in port 5 now')
     expect(page).to be_axe_clean
     click_button 'Go on when it is back'

@@ -155,10 +155,10 @@ RSpec.describe 'Work that is stopped' do
     row.jobs.delete_all
     Owner.create!(work: Owner.name_of(row), process: nil, taken_up: TakeUp::MOST)
     looks = TakeUp.new
-    looks.look
+    looks.check
     expect(row.reload.state).to eq('running') # a job may be on its way
     allow(looks).to receive(:now).and_return(Process.clock_gettime(Process::CLOCK_MONOTONIC) + 60)
-    looks.look
+    looks.check
     expect(row.reload).to have_attributes(state: 'failed', error: /cut off 4 times/)
     expect(Owner.none?).to be(true)
   ensure

@@ -63,7 +63,7 @@ RSpec.describe 'From a docket to a started computer' do
     click_button 'Sign off: TKT-03 starts'
     expect(page).to have_css('.head .chip', text: 'Signed off')
 
-    judge(drive_path(serial), docket.write.image)
+    judge(drive_path(serial), docket.write.source)
   end
 
   # Other tools say whether the drive is right.

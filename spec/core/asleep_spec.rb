@@ -24,7 +24,7 @@ RSpec.describe 'A hibernated system' do
 
   it 'is told where an image is chosen' do
     offer = Evrel::Match::Offer.new(key: 1, document: image.manifest, state: 'whole', checked_at: Time.now, reachable: true, where: 'here')
-    ranking = Evrel::Match.rank([offer], Evrel::Match::Case.new(host_names: [], drive_serials: [], disk_guids: [])).first
+    ranking = Evrel::Match.rank([offer], Evrel::Match::Problem.new(host_names: [], drive_serials: [], disk_guids: [])).first
     expect(ranking.facts.map(&:title)).to include('The system was hibernated', 'More was kept than its maps say')
   end
 

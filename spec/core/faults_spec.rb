@@ -184,7 +184,7 @@ RSpec.describe Evrel::Restore, 'when something fails' do
     let(:shelf) { Evrel::Shelf::Web.new(served(@folder)) }
 
     def from_web(**options)
-      opened = Evrel::Image::Opener.new(shelf, 'image').open
+      opened = Evrel::Image.at(shelf, 'image')
       plan = open_disk(target) { |to| Evrel::Layout.as_in_image(opened, to) }
       yield if block_given?
       open_disk(target, writable: true) do |to|
@@ -226,7 +226,7 @@ RSpec.describe Evrel::Restore, 'when something fails' do
     end
 
     it 'spares what is there, writes what is not, and empties the rest' do
-      result = restore(image, target, differing: true)
+      result = restore(image, target, skip_identical: true)
       expect(result).to be_verified
       expect(result.orders.sum(&:moved)).to be < 4 * mib
       expect(result.spared).to eq(result.written - result.orders.sum(&:moved))
@@ -234,7 +234,7 @@ RSpec.describe Evrel::Restore, 'when something fails' do
     end
 
     it 'leaves unused room as it is where that is wished, and zeroes it where that is' do
-      restore(image, target, differing: true, unused: 'leave')
+      restore(image, target, skip_identical: true, unused: 'leave')
       expect(File.binread(target, mib, 300 * mib)).to eq(Random.new(1).bytes(mib))
       result = restore(image, target, unused: 'zero')
       expect(result).to be_verified
@@ -243,8 +243,8 @@ RSpec.describe Evrel::Restore, 'when something fails' do
 
     it 'ends alike when it is stopped in the middle' do
       stop = proc { |progress| :stop if progress.order == 'part-2' && progress.done.positive? }
-      expect { restore(image, target, journal:, differing: true, &stop) }.to raise_error(Evrel::Stopped)
-      expect(restore(image, target, journal:, differing: true)).to be_verified
+      expect { restore(image, target, journal:, skip_identical: true, &stop) }.to raise_error(Evrel::Stopped)
+      expect(restore(image, target, journal:, skip_identical: true)).to be_verified
       whole
     end
 
@@ -266,7 +266,7 @@ RSpec.describe Evrel::Restore, 'when something fails' do
     end
   end
 
-  it 'refuses a manner that is none' do
+  it 'refuses options that are none' do
     expect { restore(image, target, unused: 'burn') }.to raise_error(Evrel::Refused, /burn/)
   end
 end

@@ -90,6 +90,21 @@ RSpec.describe 'Formats of images' do
     expect(Digest::SHA256.file(path).hexdigest).to eq(before)
   end
 
+  it 'keeps unpacked disks up to a bound, and removes what was unused for longest' do
+    bounded = Evrel::Image::Kept.new(file('bounded'), most: 3 * Disks::MIB)
+    uids = %w[one two three].each_with_index.map do |uid, index|
+      File.binwrite(bounded.unpacked_at(uid), 'x' * Disks::MIB)
+      File.utime(Time.now, Time.now - (100 * (3 - index)), bounded.unpacked_at(uid))
+      uid
+    end
+    expect(bounded.unpacked('one')).to be_a(String) # asked for just now
+    File.binwrite(bounded.unpacked_at('four'), 'x' * Disks::MIB)
+    bounded.bound('four')
+    expect((uids + ['four']).select { |uid| bounded.unpacked(uid) }).to eq(%w[one three four])
+    Evrel::Image::Kept.new(file('bounded'), most: 0).bound('four')
+    expect((uids + ['four']).select { |uid| bounded.unpacked(uid) }).to eq(%w[four])
+  end
+
   { 'qcow' => 'qcow', 'qed' => 'qed', 'parallels' => 'parallels, extended' }.each do |format, name|
     it "refuses by its name, and takes for no raw disk: #{format}" do
       path = file('theirs')

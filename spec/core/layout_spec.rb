@@ -32,6 +32,16 @@ RSpec.describe Evrel::Layout do
     expect(bare.problem.detail).to match(/leave out Swap|choose a drive of/)
   end
 
+  it 'takes what air there is where more was wished for, says so, and refuses only below the true least size' do
+    parts = source(['ext4', :system, 2000, 900, resizable(1000)])
+    [[1300, nil], [1100, /gets 10\d MB of air/], [1004, /gets .* of air/]].each do |size, said|
+      shrunk = planned(parts, size * Disks::MIB, { 'way' => 'shrink' })
+      expect([size, shrunk.valid?]).to eq([size, true])
+      expect(facts(shrunk)['air']&.title.to_s).to match(said || /\A\z/)
+    end
+    expect(planned(parts, 1000 * Disks::MIB, { 'way' => 'shrink' })).to have_attributes(valid?: false)
+  end
+
   it 'grows the system into all there is, and what stands behind it moves to the end' do
     wish, why = described_class::Proposal.for(described_class::Source.of(image), target(4 * (10**9)))
     expect([wish, why]).to match([{ 'way' => 'grow', 'part' => 2 }, /System takes it/])

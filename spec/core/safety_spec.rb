@@ -42,6 +42,14 @@ RSpec.describe Evrel::Safety do
     expect(judge(volumes: unread, owner: 'TKT-03').facts.map(&:id)).not_to include('owner')
   end
 
+  it 'says of a card or stick that its health is not known, and asks nobody to decide about it' do
+    unknown = Evrel::Health.of(nil)
+    card = judge(health: unknown, removable: true)
+    expect(card.decisions).to eq(['removable'])
+    expect(card.facts.find { |fact| fact.id == 'no-health' }).to have_attributes(state: :ask, title: 'Health not known')
+    expect(judge(health: unknown).decisions).to eq(['health'])
+  end
+
   # Each rule on its case, and not on the near case.
   matrix = {
     shelf: [:refused, { shelves: ['Holm'] }, {}], running: [:refused, { running: true }, {}],

@@ -94,7 +94,7 @@ RSpec.describe Evrel::Shelf do
       on_shelf(three_parts('second'), 'plain.raw')
       expect(look(web).first.map(&:path)).to match_array(look(Evrel::Shelf::Folder.new(folder)).first.map(&:path))
 
-      image = Evrel::Image::Opener.new(web, 'TKT 03/été #1').open
+      image = Evrel::Image.at(web, 'TKT 03/été #1')
       expect(Evrel::Image::Check.new(image).run).to be_whole
     end
 
@@ -111,14 +111,14 @@ RSpec.describe Evrel::Shelf do
     it 'asks again where the line breaks' do
       on_shelf(captured(three_parts), 'image')
       misbehave(folder, drop_every: 3)
-      image = Evrel::Image::Opener.new(web, 'image').open
+      image = Evrel::Image.at(web, 'image')
       expect(Evrel::Image::Check.new(image).run).to be_whole
     end
 
     it 'says where a file ends early' do
       on_shelf(captured(three_parts), 'image')
       misbehave(folder, truncated: { 'image/disk.qcow2' => 300_000 })
-      expect { Evrel::Image::Opener.new(web, 'image').open.then { |image| Evrel::Image::Check.new(image).run } }
+      expect { Evrel::Image.at(web, 'image').then { |image| Evrel::Image::Check.new(image).run } }
         .to raise_error(Evrel::Unreadable, /disk.qcow2 ends early/)
     end
 

@@ -37,7 +37,7 @@ RSpec.describe Evrel::Restore, 'over and over', :in_memory do
       random = Random.new(seed)
       given = faults[seed % faults.size].call(random)
       target = used_tiny('target', 0)
-      seen[outcome(target, given, differing: random.rand(2).zero?)] += 1
+      seen[outcome(target, given, skip_identical: random.rand(2).zero?)] += 1
       File.delete(target)
     end
     # It must have been hard, and not too hard.
@@ -46,8 +46,8 @@ RSpec.describe Evrel::Restore, 'over and over', :in_memory do
   end
 
   # @return [Symbol] :right, :found (read back, and found wrong) or :trouble
-  def outcome(target, faults, **manner)
-    result = write_tiny(target, wrap: ->(disk) { StandIns::Disk::Faulty.new(disk, **faults) }, **manner)
+  def outcome(target, faults, **options)
+    result = write_tiny(target, wrap: ->(disk) { StandIns::Disk::Faulty.new(disk, **faults) }, **options)
     return wrong_and_found(target, faults) unless result.verified?
 
     expect(right?(target, faults)).to be(true), "verified, and wrong: #{faults}"

@@ -17,7 +17,7 @@ RSpec.describe Evrel::Volume do
   end
 
   { 'ntfs' => [64, %w[mkntfs -F -Q]], 'swap' => [16, %w[mkswap -q]], 'xfs' => [320, %w[mkfs.xfs -q]], 'btrfs' => [128, %w[mkfs.btrfs -q]],
-    'exfat' => [32, %w[mkfs.exfat -q]] }.each do |kind, (size, command)|
+    'exfat' => [32, %w[mkfs.exfat]] }.each do |kind, (size, command)|
     describe kind do
       it_behaves_like('a volume') do
         let(:path) { made_once(kind) { |name| sparse(name, size * mib).tap { |made| run(*command, made) } } }

@@ -58,28 +58,28 @@ module Disks
     end
   end
 
-  MASTERS = {} # rubocop:disable Style/MutableConstant -- name → path
-  COPIES = {} # rubocop:disable Style/MutableConstant -- path of a copy → name, and when it was last changed
+  COPIES = {} # rubocop:disable Style/MutableConstant -- path of a copy → path of its master, and when it was last changed
 
-  # A disk that takes its time to make is made once for the whole run, and copied.
-  # @yieldparam path [String] where it is made
+  # A disk that takes its time to make is made once (see Masters), and copied.
+  # @yieldparam name [String] of what is to be made, in the example's folder
   # @return [String] a copy that the example may spoil
   def made_once(name, copy = name, &)
-    kept_once(name, file(copy), &)
-    COPIES[file(copy)] = [name, File.mtime(file(copy))]
+    master = kept_once(name, file(copy), &)
+    COPIES[file(copy)] = [master, File.mtime(file(copy))]
     file(copy)
   end
 
   # @yieldparam name [String] what is to be made, in the example's folder
-  def kept_once(name, copy)
-    MASTERS[name] ||= begin
-      folder = Dir.mktmpdir('evrel-masters')
-      at_exit { FileUtils.rm_rf(folder) }
-      yield made = "made-#{MASTERS.size}"
-      run('mv', file(made), File.join(folder, 'made'))
-      File.join(folder, 'made')
+  # @return [String] path of the master
+  def kept_once(name, copy, by: nil, &block)
+    by ||= block.source_location.first
+    master = Masters.of(name, by:) do |path|
+      made = "made-#{File.basename(path)}"
+      block.call(made)
+      run('mv', file(made), path)
     end
-    run('cp', '-r', '--sparse=always', MASTERS[name], copy)
+    run('cp', '-r', '--sparse=always', master, copy)
+    master
   end
 
   # GPT with a FAT32, an ext4 and a swap; 700 MB, of which little is used.
@@ -108,7 +108,7 @@ module Disks
     master, changed = COPIES[disk]
     return capture(disk, name, about) if master.nil? || File.mtime(disk) != changed || File.exist?(file(name))
 
-    kept_once([master, about].inspect, file(name)) { |made| capture(disk, made, about) }
+    kept_once("captured #{File.basename(master)} #{about.inspect}", file(name)) { |made| capture(disk, made, about) }
     file(name)
   end
 

@@ -10,13 +10,9 @@ module StartingDisks
   FILES = File.expand_path('../../var/cache/start-files', __dir__)
 
   def self.master
-    @master ||= begin
-      folder = Dir.mktmpdir('evrel-master')
-      at_exit { FileUtils.rm_rf(folder) }
-      path = File.join(folder, 'disk.raw')
+    Masters.of('starting', by: __FILE__) do |path|
       Evrel::Disk::File.create(path, 3 * (1024**3))
       Demo::StartingDisk.new(path, host: 'TKT-09', title: 'Quay', start_files: FILES, ids: IDS).build
-      path
     end
   end
 

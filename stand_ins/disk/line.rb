@@ -17,7 +17,7 @@ module StandIns
         @handle = handle
         @port = port
         @moves = bench.revision
-        @since = bench.moves.last&.number.to_i
+        @since = bench.last_move
         @looked = 0.0
       end
 
@@ -53,7 +53,7 @@ module StandIns
         @moves = @bench.revision
         moves = @bench.moves(since: @since)
         @since = moves.last.number if moves.any?
-        moves.any? { |move| move.name == @handle && move.what == 'pulled' }
+        moves.any? { |move| move.name == @handle && move.what == :pulled }
       end
     end
   end

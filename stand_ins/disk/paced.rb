@@ -2,8 +2,8 @@
 
 module StandIns
   module Disk
-    # A disk behind a slow port: the same bytes, at no more than a given rate. What is given
-    # back or zeroed takes as long as if it were written.
+    # A disk behind a slow port: the same bytes, at no more than a given rate. Zeros take
+    # as long as other bytes; what is given back is a mere command.
     class Paced < Evrel::Disk::Wrapper
       # @param disk [Disk]
       # @param bytes_per_second [Integer] for writes, and for reads where nothing else is said
@@ -17,7 +17,6 @@ module StandIns
 
       def read_bytes(offset, length) = paced(length, @reading) { super }
       def write_bytes(offset, data) = paced(data.bytesize, @writing) { super }
-      def discard_bytes(offset, length) = paced(length, @writing) { super }
       def zero_bytes(offset, length) = paced(length, @writing) { super }
 
       private

@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
-import type { Bench } from '../api/types'
+import type { Bench, BenchPort as Port } from '../api/types'
 import BenchComputers from '../parts/BenchComputers.vue'
 import BenchPort from '../parts/BenchPort.vue'
 import DriveCare from '../parts/DriveCare.vue'
@@ -15,16 +15,23 @@ import { useListAge } from '../words/listed'
 
 const bench = ref<(Bench & { revision?: string }) | null>(null)
 const error = ref('')
+/** Bench and port, since several benches may have a port of one name. */
 const at = ref<string | null>(null)
 const hidden = ref(false)
 const { now, age, listed } = useListAge()
 const ports = computed(() => bench.value?.ports ?? [])
 const taken = computed(() => ports.value.filter((one) => one.drive).length)
-const chosen = computed(() => ports.value.find((one) => one.port === at.value) ?? null)
+const place = (one: { bench: string; port: string }) => `${one.bench}/${one.port}`
+const chosen = computed(() => ports.value.find((one) => place(one) === at.value) ?? null)
+const beside = computed(() => bench.value?.spare.filter((one) => one.bench === chosen.value?.bench) ?? [])
+const several = computed(() => (bench.value?.benches.length ?? 0) > 1)
+/** Whether hands handle the bench of a port from here. */
+const handled = (name: string) => !!bench.value?.benches.find((one) => one.name === name)?.offers.includes('handling')
 
 function show(next: Bench) {
   bench.value = next
-  at.value ??= next.ports.find((one) => one.drive)?.port ?? next.ports[0]?.port ?? null
+  const first = next.ports.find((one) => one.drive) ?? next.ports[0]
+  at.value ??= first ? place(first) : null
   listed()
 }
 
@@ -38,27 +45,33 @@ async function load() {
 }
 
 /** What hands do: the answer is the bench as it is afterwards. */
-async function handle(path: string, body: object = {}) {
+async function handle(name: string, path: string, body: object = {}) {
   try {
     error.value = ''
-    show(await api.post<Bench>(`/bench/${path}`, body))
+    show(await api.post<Bench>(`/bench/${path}`, { ...body, bench: name }))
   } catch (problem) {
     error.value = errorText(problem)
   }
 }
 
-/** A drive was carried from one port to another. */
-function carried(from: string, to: string) {
-  const drive = ports.value.find((one) => one.port === from)?.drive
-  if (!drive || from === to) return
-  at.value = to
-  if (ports.value.find((one) => one.port === to)?.drive) handle('swap', { ports: [from, to] })
-  else handle(`ports/${to}/plug`, { name: drive.name })
+/** A drive was carried from one port of its bench to another. */
+function carried(from: string, to: Port) {
+  const source = ports.value.find((one) => place(one) === from)
+  if (!source?.drive || source.bench !== to.bench || source.port === to.port || !handled(to.bench)) return
+  at.value = place(to)
+  if (to.drive) handle(to.bench, 'swap', { ports: [source.port, to.port] })
+  else handle(to.bench, `ports/${to.port}/plug`, { name: source.drive.name })
+}
+
+function pull() {
+  const one = chosen.value
+  if (one?.drive && handled(one.bench)) handle(one.bench, `ports/${one.port}/pull`)
 }
 
 async function move(by: number) {
-  const now = ports.value.findIndex((one) => one.port === at.value)
-  at.value = ports.value[Math.max(0, Math.min(ports.value.length - 1, now + by))]?.port ?? null
+  const now = ports.value.findIndex((one) => place(one) === at.value)
+  const next = ports.value[Math.max(0, Math.min(ports.value.length - 1, now + by))]
+  at.value = next ? place(next) : null
   await nextTick()
   document.querySelector('.port-card.on')?.scrollIntoView({ block: 'nearest' })
 }
@@ -74,7 +87,7 @@ watch(now, () => {
 })
 
 useLive({ bench: load, back: load, event: load, task: load })
-useKeys({ r: load, arrowright: () => move(1), arrowleft: () => move(-1), arrowdown: () => move(3), arrowup: () => move(-3), p: () => chosen.value?.drive && handle(`ports/${chosen.value.port}/pull`) })
+useKeys({ r: load, arrowright: () => move(1), arrowleft: () => move(-1), arrowdown: () => move(3), arrowup: () => move(-3), p: pull })
 load()
 </script>
 
@@ -86,7 +99,8 @@ load()
       <p v-if="error" class="message" role="alert">{{ error }}</p>
       <UnplugProof v-if="bench?.unplug" class="proof" :check="bench.unplug" :now="now" @give-up="giveUp" />
       <div class="ports scroll" role="listbox" aria-label="Ports" tabindex="0">
-        <BenchPort v-for="{ port, drive } in ports" :key="port" :port="port" :drive="drive" :on="port === at" :hidden="hidden && port === at" @choose="at = port" @dropped="carried($event, port)" />
+        <BenchPort v-for="one in ports" :key="place(one)" :bench="one.bench" :port="one.port" :drive="one.drive" :named="several" :movable="handled(one.bench)"
+          :on="place(one) === at" :hidden="hidden && place(one) === at" @choose="at = place(one)" @dropped="carried($event, one)" />
       </div>
       <BenchComputers v-if="bench?.computers.length" :computers="bench.computers" @do="handle" />
     </div>
@@ -94,13 +108,14 @@ load()
       <template v-if="chosen?.drive">
         <DriveFacts :drive="chosen.drive" :port="chosen.port" :revision="bench!.listed_at" />
         <DriveCare :drive="chosen.drive" :port="chosen.port" :unplug="bench!.unplug" @changed="load" @hide="hidden = $event" />
-        <DriveHands :drive="chosen.drive" :port="chosen.port" :bench="bench!" @do="handle" />
+        <DriveHands v-if="handled(chosen.bench)" :drive="chosen.drive" :at="chosen" :bench="bench!" @do="(path, body) => handle(chosen!.bench, path, body)" />
       </template>
       <template v-else-if="chosen">
         <h2>Port {{ chosen.port }} is empty</h2>
-        <p v-if="!bench!.spare.length" class="small muted">No drive lies beside the bench. Pull one out of its port, or carry one here.</p>
+        <p v-if="!handled(chosen.bench)" class="small muted">Plug a drive in: it is listed at once.</p>
+        <p v-else-if="!beside.length" class="small muted">No drive lies beside the bench. Pull one out of its port, or carry one here.</p>
         <template v-else><p class="small muted">Beside the bench:</p>
-          <button v-for="one in bench!.spare" :key="one.name" type="button" class="btn spare" @click="handle(`ports/${chosen.port}/plug`, { name: one.name })"><span><b>{{ bytes(one.capacity) }}</b> {{ one.maker }} {{ one.model }}</span><span class="mono small">{{ one.serial }}</span></button></template>
+          <button v-for="one in beside" :key="one.name" type="button" class="btn spare" @click="handle(chosen.bench, `ports/${chosen.port}/plug`, { name: one.name })"><span><b>{{ bytes(one.capacity) }}</b> {{ one.maker }} {{ one.model }}</span><span class="mono small">{{ one.serial }}</span></button></template>
       </template>
     </aside>
   </div>

@@ -7,7 +7,7 @@ import { bytes, exact } from '../words/format'
 import StateMark from './StateMark.vue'
 
 /** A port of the bench, with the drive in it. A drive can be carried to another port by mouse. */
-defineProps<{ port: string; drive: BenchDrive | null; on: boolean; hidden: boolean }>()
+defineProps<{ bench: string; port: string; drive: BenchDrive | null; named: boolean; movable: boolean; on: boolean; hidden: boolean }>()
 const emit = defineEmits<{ choose: []; dropped: [from: string] }>()
 const over = ref(false)
 
@@ -19,9 +19,9 @@ function drop(event: DragEvent) {
 </script>
 
 <template>
-  <div class="port-card" :class="{ bare: !drive, on, over }" role="option" :aria-selected="on" :data-port="port" :draggable="!!drive" @click="emit('choose')"
-    @dragstart="$event.dataTransfer?.setData('text/port', port)" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
-    <div class="port"><span class="small muted">port</span><b>{{ port }}</b></div>
+  <div class="port-card" :class="{ bare: !drive, on, over }" role="option" :aria-selected="on" :data-port="port" :draggable="!!drive && movable" @click="emit('choose')"
+    @dragstart="$event.dataTransfer?.setData('text/port', `${bench}/${port}`)" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
+    <div class="port"><span class="small muted">port</span><b>{{ port }}</b><span v-if="named" class="small muted of">{{ bench }}</span></div>
     <template v-if="drive">
       <Core :parts="drive.parts" :size="drive.capacity" :width="18" :height="74" :label="`Drive on port ${port}`" />
       <div class="what">
@@ -41,6 +41,7 @@ div.port-card.bare { grid-template-columns: 30px 1fr; border-style: dashed; back
 div.port-card.on { outline: 3px solid var(--ember); outline-offset: -1px; }
 div.port-card.over { border-color: var(--spruce); background: var(--spruce-l); }
 .port { text-align: center; display: grid; }
+.port .of { font-size: 12px; overflow: hidden; text-overflow: ellipsis; }
 .port b { font-size: 20px; font-weight: 800; line-height: 1; }
 .what { display: grid; line-height: 1.28; }
 .what > div { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }

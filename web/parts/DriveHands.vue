@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import type { Bench, BenchDrive } from '../api/types'
+import type { Bench, BenchDrive, BenchPort } from '../api/types'
 
 /** What hands would do with a stand-in: pull it, carry it, let it fail. */
-const props = defineProps<{ drive: BenchDrive; port: string; bench: Bench }>()
+const props = defineProps<{ drive: BenchDrive; at: BenchPort; bench: Bench }>()
 const emit = defineEmits<{ do: [path: string, body?: object] }>()
 const to = ref('')
 const fault = ref('')
-const others = computed(() => props.bench.ports.filter((one) => one.port !== props.port))
+const others = computed(() => props.bench.ports.filter((one) => one.bench === props.at.bench && one.port !== props.at.port))
 const faults = computed(() => Object.entries(props.drive.faults))
 const capacity = computed(() => props.drive.capacity)
 /** Made-up failures, as one meets them. */
@@ -22,11 +22,11 @@ const FAULTS: Record<string, { words: string; of: (size: number) => object }> = 
   disconnects: { words: 'loses its line after 100 MB', of: () => ({ disconnects_after: 100_000_000 }) },
   wraps: { words: 'half as large as it says', of: (size) => ({ true_capacity: Math.floor(size / 2 ** 31) * 2 ** 30 }) },
 }
-watch(() => props.port, () => (to.value = fault.value = ''))
+watch(() => props.at.port, () => (to.value = fault.value = ''))
 
 function move() {
-  const target = props.bench.ports.find((one) => one.port === to.value)
-  if (target?.drive) emit('do', 'swap', { ports: [props.port, to.value] })
+  const target = others.value.find((one) => one.port === to.value)
+  if (target?.drive) emit('do', 'swap', { ports: [props.at.port, to.value] })
   else if (target) emit('do', `ports/${to.value}/plug`, { name: props.drive.name })
   to.value = ''
 }
@@ -45,7 +45,7 @@ function fail() {
   <section class="hands" aria-label="Handle this stand-in">
     <h3>Handle it</h3>
     <div class="row">
-      <button type="button" class="btn slim" @click="emit('do', `ports/${port}/pull`)">Pull it out <span class="key">P</span></button>
+      <button type="button" class="btn slim" @click="emit('do', `ports/${at.port}/pull`)">Pull it out <span class="key">P</span></button>
       <select v-model="to" aria-label="Carry it to" @change="move"><option value="" disabled>Carry it to…</option><option v-for="one in others" :key="one.port" :value="one.port">port {{ one.port }}{{ one.drive ? `, swapping with ${one.drive.maker} ${one.drive.model}` : '' }}</option></select>
     </div>
     <div class="row">

@@ -9,7 +9,7 @@ const emit = defineEmits<{ hover: [fact: Fact | null] }>()
 <template>
   <aside class="ledger scroll" aria-label="Ledger" tabindex="0">
     <h3>{{ title }}</h3>
-    <div v-for="fact in facts" :key="fact.id + fact.title" class="fact" :title="fact.evidence" @mouseenter="emit('hover', fact)" @mouseleave="emit('hover', null)">
+    <div v-for="fact in facts" :key="fact.id + fact.title" class="fact" :title="fact.evidence ?? undefined" @mouseenter="emit('hover', fact)" @mouseleave="emit('hover', null)">
       <StateMark :state="fact.state" />
       <div>{{ fact.title }}<small>{{ fact.detail }}</small></div>
       <span v-if="fact.weight" class="weight mono" :title="`Weighs ${fact.weight > 0 ? 'for' : 'against'} this image`">{{ fact.weight > 0 ? `+${fact.weight}` : `−${-fact.weight}` }}</span>

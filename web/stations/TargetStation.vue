@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { api } from '../api/client'
 import { useLive } from '../api/live'
-import type { Docket, DriveCard, DriveTask, LossResult, TargetView } from '../api/types'
+import type { CountTask, Docket, DriveCard, DriveTask, TargetView } from '../api/types'
 import DriveRow from '../parts/DriveRow.vue'
 import Ledger from '../parts/Ledger.vue'
 import LookAlikes from '../parts/LookAlikes.vue'
@@ -102,7 +102,7 @@ useLive({
   task: (task) => {
     const drive = drives.value.find((one) => one.id === task.drive_id)
     if (!drive || task.docket_id !== props.docket.id) return
-    if (task.kind === 'count') drive.loss.count = task as unknown as DriveTask<LossResult>
+    if (task.kind === 'count') drive.loss.count = task as unknown as CountTask
     else drive.loss.saved = [task as never, ...drive.loss.saved.filter((one) => one.id !== task.id)]
   },
 })

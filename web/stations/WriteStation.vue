@@ -2,7 +2,7 @@
 import { computed, onUnmounted, ref, watch } from 'vue'
 import { api } from '../api/client'
 import { useLive } from '../api/live'
-import type { Docket, Order, WriteManner as Manner, WriteView } from '../api/types'
+import type { Docket, Order, WriteOptions as Options, WriteView } from '../api/types'
 import Core from '../drawing/Core.vue'
 import Curve from '../drawing/Curve.vue'
 import Ledger from '../parts/Ledger.vue'
@@ -10,7 +10,7 @@ import OrderMark from '../parts/OrderMark.vue'
 import StandsStill from '../parts/StandsStill.vue'
 import StationFrame from '../parts/StationFrame.vue'
 import Waits from '../parts/Waits.vue'
-import WriteManner from '../parts/WriteManner.vue'
+import WriteOptions from '../parts/WriteOptions.vue'
 import WriteTrouble from '../parts/WriteTrouble.vue'
 import { bytes, clock, exact, moment, range, span, speed } from '../words/format'
 import { done } from '../words/progress'
@@ -96,8 +96,8 @@ async function decide(choice: string) {
   if (decided) { await load(); emit('changed') }
 }
 
-async function choose(given: Partial<Manner>) {
-  const next = await attempt(() => api.patch<WriteView>(`/dockets/${props.docket.id}/write/manner`, given))
+async function choose(given: Partial<Options>) {
+  const next = await attempt(() => api.patch<WriteView>(`/dockets/${props.docket.id}/write/options`, given))
   if (next) view.value = next
 }
 
@@ -161,7 +161,7 @@ useLive({ write: (next) => { if (view.value && next.docket_id === props.docket.i
           <b v-else>Everything on the {{ bytes(view.target.capacity) }} {{ view.target.model }}, label …{{ view.target.label }}, is deleted.</b>
           <span class="small muted">{{ bytes(total) }} will be written{{ view.expected ? `, about ${range(view.expected.low, view.expected.high)} with the read-back` : '' }}.</span>
         </div>
-        <WriteManner v-if="!write && view.manner" :manner="view.manner" @choose="choose" />
+        <WriteOptions v-if="!write && view.options" :options="view.options" @choose="choose" />
         <WriteTrouble v-if="write?.trouble && !running" :trouble="write.trouble" :port="view.target.port" :busy="busy" @decide="decide" />
         <ol class="orders" aria-label="Orders">
           <li v-for="(order, index) in orders" :key="order.id" :class="state(index)">

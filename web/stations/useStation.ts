@@ -1,7 +1,8 @@
 import { computed, ref, type Ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
-import type { Docket, Fact, StationAnswer, StationName } from '../api/types'
+import type { StationAnswer } from '../api/answers'
+import type { Docket, Fact, StationName } from '../api/types'
 
 export interface StationEmits {
   (event: 'sealed', docket: Docket): void

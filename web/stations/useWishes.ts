@@ -1,6 +1,7 @@
 import { computed, ref, watch, type Ref } from 'vue'
 import { api, errorText } from '../api/client'
-import type { Fact, LayoutView, StationAnswer, Way, Wish } from '../api/types'
+import type { StationAnswer } from '../api/answers'
+import type { Fact, LayoutView, Way, Wish } from '../api/types'
 
 /** Settings that stay when another way is chosen. */
 const KEPT = ['leave_out', 'free', 'table', 'identity', 'rewrite', 'align', 'air', 'by'] as const

@@ -1,4 +1,5 @@
-import type { BenchDrive, DriveCard, DriveTask, Health, Loss, State } from '../api/types'
+import type { DriveTaskOf } from '../api/answers'
+import type { BenchDrive, DriveCard, Health, Loss, State } from '../api/types'
 import { ago, bytes, moment } from './format'
 
 export const verdictWords = { clear: ['ok', 'Clear'], ask: ['ask', 'Ask'], refused: ['no', 'Refused'] } as const
@@ -39,7 +40,7 @@ export function lossWords(loss: Loss): string {
 const DOING = { count: 'Counting', save: 'Saving files', image: 'Taking an image', clean: 'Cleaning', capacity: 'Testing the capacity' } as const
 
 /** "Saving files, 41 %", or how it ended. */
-export function taskWords(task: DriveTask<{ files?: number; bytes?: number; archive?: string; folder?: string; missed?: string[]; message?: string; how?: string }>): string {
+export function taskWords(task: DriveTaskOf<{ files?: number; bytes?: number; archive?: string | null; folder?: string | null; missed?: string[]; message?: string; how?: string }>): string {
   if (task.state === 'queued') return `${DOING[task.kind]}: waiting for its turn…`
   if (task.state === 'running') {
     const { done = 0, total } = task.progress ?? {}

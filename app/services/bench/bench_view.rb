@@ -6,33 +6,41 @@ class BenchView
   def to_h
     @records = AttachedDrives.remember
     @verdicts = TargetVerdict.new(nil, @records)
-    by_port = AttachedDrives.list.to_h { |seen| [seen.port, drive(seen, @verdicts.of(seen))] }
-    { listed_at: Time.now.iso8601, revision: AttachedDrives.provider.revision,
-      ports: AttachedDrives.provider.port_names.map { |port| { port:, drive: by_port[port] } },
-      unplug: UnplugCheck.latest(nil)&.view, spare: AttachedDrives.provider.spare.map { |seen| spare(seen) },
-      computers: AttachedDrives.provider.computers.map { |one| computer(one) } }
+    by_place = AttachedDrives.list.to_h { |attached| [attached.place, drive(attached, @verdicts.of(attached))] }
+    { listed_at: Time.now.iso8601, revision: Benches.revision, benches: Benches.all.map do |bench|
+      { name: bench.name, offers: bench.offers }
+    end,
+      ports: Benches.all.flat_map do |bench|
+        bench.port_names.map do |port|
+          { bench: bench.name, port:, drive: by_place[[bench.name, port]] }
+        end
+      end,
+      unplug: UnplugCheck.latest(nil)&.view, spare: Benches.spare.map { |one| spare(one) },
+      computers: Benches.offering(:computers).flat_map { |bench| bench.computers.map { |one| computer(bench, one) } } }
   end
 
   private
 
-  def drive(seen, verdict)
-    record = @records[seen.key]
-    contents = @verdicts.contents(seen)
-    about(seen).merge(switches(seen), known(record), judged(verdict)).merge(
+  def drive(attached, verdict)
+    record = @records[attached.key]
+    contents = @verdicts.contents(attached)
+    about(attached).merge(switches(attached), known(record), judged(verdict)).merge(
       parts: contents.parts, hosts: contents.hosts, problem: contents.problem, written_at: contents.written_at&.iso8601,
       started_at: contents.started_at&.iso8601,
       disk_guid: contents.disk_guid, newest: LossView.newest_file(record, contents.fingerprint), task: task(record)
     )
   end
 
-  def about(seen)
-    { name: seen.handle, serial: seen.serial.to_s, wwn: seen.wwn, maker: seen.maker, model: seen.model, bus: seen.bus,
-      capacity: seen.capacity, rotating: seen.rotating == true, logical_sector: seen.logical_sector, physical_sector: seen.physical_sector }
+  def about(attached)
+    { name: attached.handle, bench: attached.bench.name, serial: attached.serial.to_s, wwn: attached.wwn,
+      maker: attached.maker, model: attached.model, bus: attached.bus,
+      capacity: attached.capacity, rotating: attached.rotating == true, logical_sector: attached.logical_sector,
+      physical_sector: attached.physical_sector }
   end
 
-  def switches(seen)
-    { health: seen.health.to_h, read_only: seen.read_only == true, removable: seen.removable == true, in_use: seen.in_use.presence,
-      faults: seen.faults.to_h }
+  def switches(attached)
+    { health: attached.health.to_h, read_only: attached.read_only == true, removable: attached.removable == true,
+      in_use: attached.in_use.presence, faults: attached.bench.offers?(:handling) ? attached.bench.switches(attached)[:faults] : {} }
   end
 
   def known(record)
@@ -45,12 +53,12 @@ class BenchView
       decisions: verdict.facts.select { |fact| verdict.decisions.include?(fact.id) }.map(&:to_h) }
   end
 
-  def spare(seen)
-    about(seen).slice(:name, :serial, :maker, :model, :bus, :capacity)
+  def spare(attached)
+    about(attached).slice(:name, :bench, :serial, :maker, :model, :bus, :capacity)
   end
 
-  def computer(one)
-    { name: one['name'], firmware: one['firmware'], boot_order: one['boot_order'] || [], on: one['on'] || false }
+  def computer(bench, one)
+    { name: one['name'], bench: bench.name, firmware: one['firmware'], boot_order: one['boot_order'] || [], on: one['on'] || false }
   end
 
   # What is being done with it, or was done last.

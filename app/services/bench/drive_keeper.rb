@@ -40,8 +40,8 @@ class DriveKeeper
   # Begins the proof by unplugging, for what is done to the drive next.
   # @return [UnplugCheck]
   def unplug
-    seen, = judged
-    UnplugCheck.begin(nil, @drive, seen, @technician)
+    attached, = judged
+    UnplugCheck.begin(nil, @drive, attached, @technician)
   end
 
   # @param given [Hash] "how", "label" or "unplugged", "reason"
@@ -65,31 +65,31 @@ class DriveKeeper
 
   # The same verdict and the same proof as for a target.
   def begin_writing(kind, given, **params)
-    seen, verdict = judged
-    decide(seen, verdict, given['reason']) if verdict.ask? && (kind == 'clean' || params[:whole])
+    attached, verdict = judged
+    decide(attached, verdict, given['reason']) if verdict.ask? && (kind == 'clean' || params[:whole])
     DriveTask.idle!(@drive)
-    given['unplugged'] ? UnplugCheck.prove!(nil, @drive) : LabelProof.new(@all).check(seen, given['label'].to_s, @technician)
+    given['unplugged'] ? UnplugCheck.prove!(nil, @drive) : LabelProof.new(@all).check(attached, given['label'].to_s, @technician)
     record("#{kind}_asked",
-           "#{DriveWork::WORDS.fetch(kind)} of #{name} in port #{seen.port} begun#{": #{given['reason']}" if given['reason'].present?}")
-    DriveTask.begin(drive: @drive, technician: @technician, kind:, fingerprint: AttachedDrives.contents(seen).fingerprint,
-                    params: { port: seen.port, reason: given['reason'].presence, **params }.compact)
+           "#{DriveWork::WORDS.fetch(kind)} of #{name} in port #{attached.port} begun#{": #{given['reason']}" if given['reason'].present?}")
+    DriveTask.begin(drive: @drive, technician: @technician, kind:, fingerprint: AttachedDrives.contents(attached).fingerprint,
+                    params: { port: attached.port, reason: given['reason'].presence, **params }.compact)
   end
 
-  # @return [Array<(StandIns::Drive, Evrel::Safety::Verdict)>]
+  # @return [Array<(Evrel::Bench::Drive, Evrel::Safety::Verdict)>]
   # @raise [Evrel::Refused] where it is away, or refused
   def judged
     @all = TargetVerdict.new(nil).all
-    seen, verdict = @all.find { |drive, _| drive.key == @drive.identity_key }
-    raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless seen
+    attached, verdict = @all.find { |drive, _| drive.key == @drive.identity_key }
+    raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless attached
 
-    TargetVerdict.refuse!(seen, verdict)
-    [seen, verdict]
+    TargetVerdict.refuse!(attached, verdict)
+    [attached, verdict]
   end
 
-  def decide(seen, verdict, reason)
+  def decide(attached, verdict, reason)
     return if reason.present?
 
-    raise Evrel::Refused.new("the drive in port #{seen.port} needs a decision: #{verdict.reason.title}",
+    raise Evrel::Refused.new("the drive in port #{attached.port} needs a decision: #{verdict.reason.title}",
                              where: 'reason', hint: 'say why what is on it may be lost')
   end
 

@@ -46,9 +46,9 @@ module DriveView
   end
 
   def written(drive)
-    Write.where(drive:).includes(:image, :docket).order(id: :desc).limit(20).map do |write|
+    Write.where(drive:).preload(:source, :docket).order(id: :desc).limit(20).map do |write|
       { at: (write.started_at || write.created_at).iso8601, docket: write.docket.number, state: write.state, verified: write.verified,
-        image_id: write.image_id, image_taken_at: write.image.taken_at.iso8601 }
+        image_id: write.source_id, image_taken_at: write.source.taken_at.iso8601 }
     end
   end
 

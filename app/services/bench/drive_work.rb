@@ -18,11 +18,11 @@ module DriveWork
     def params = @task.params || {}
     def drive = @task.drive
 
-    # @return [StandIns::Drive]
+    # @return [Evrel::Bench::Drive]
     # @raise [Evrel::Refused] where it is not there any more, or not as it was
-    def seen
-      @seen ||= begin
-        found = drive.seen or
+    def attached
+      @attached ||= begin
+        found = drive.attached or
           raise Evrel::Refused.new('the drive is not attached any more', where: 'drive', hint: 'plug it in again')
         if @task.fingerprint && AttachedDrives.contents(found).fingerprint != @task.fingerprint
           raise Evrel::Refused.new('the drive is not as it was', where: "port #{found.port}", hint: 'look at it again')
@@ -33,7 +33,7 @@ module DriveWork
     end
 
     def reading
-      disk = seen.open
+      disk = attached.open
       yield disk
     ensure
       disk&.close
@@ -41,8 +41,8 @@ module DriveWork
 
     # A last look by the rules, then the drive.
     def writing
-      TargetVerdict.refuse!(seen, TargetVerdict.new(nil).of(seen))
-      disk = seen.open(writable: true)
+      TargetVerdict.refuse!(attached, TargetVerdict.new(nil).of(attached))
+      disk = attached.open(writable: true)
       yield disk
     ensure
       disk&.close

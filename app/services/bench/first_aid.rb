@@ -10,16 +10,16 @@ class FirstAid
     @docket = docket
     @technician = technician
     @record = Drive.find_by(id: drive_id)
-    @seen = @record&.seen or raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again')
+    @attached = @record&.attached or raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again')
   end
 
   # Counts what would be lost; a count that fits is not made again.
   # @return [DriveTask]
   def count
-    raise Evrel::Refused.new('seal an image first', where: 'target') unless @docket.image
+    raise Evrel::Refused.new('seal an image first', where: 'target') unless @docket.source
 
     LossView.task(@docket, @record, fingerprint) ||
-      begin_task('count', image_uid: @docket.image.uid, since: @docket.image.taken_at.iso8601)
+      begin_task('count', image_uid: @docket.source.uid, since: @docket.source.taken_at.iso8601)
   end
 
   # @param shelf [Shelf]
@@ -32,26 +32,26 @@ class FirstAid
     wanted = newer ? newer_parts(counted) : checked(wanted)
     bytes = counted && newer ? counted['newer_bytes'] : nil
     room(shelf, bytes)
-    begin_task('save', shelf:, name: name('files'), wanted:, bytes:, since: newer ? @docket.image.taken_at.iso8601 : nil)
+    begin_task('save', shelf:, name: name('files'), wanted:, bytes:, since: newer ? @docket.source.taken_at.iso8601 : nil)
   end
 
   # @return [DriveTask]
   def take_image(shelf, note)
     check(shelf)
-    used = AttachedDrives.contents(@seen).parts.sum { |part| part.dig('volume', 'used_bytes').to_i }
+    used = AttachedDrives.contents(@attached).parts.sum { |part| part.dig('volume', 'used_bytes').to_i }
     room(shelf, used)
     begin_task('image', shelf:, name: name('image'), note: note.to_s.strip.truncate(200).presence || "Before #{@docket.number}")
   end
 
   private
 
-  def fingerprint = @fingerprint ||= AttachedDrives.contents(@seen).fingerprint
+  def fingerprint = @fingerprint ||= AttachedDrives.contents(@attached).fingerprint
 
   def begin_task(kind, shelf: nil, **params)
     @record.lock!
     DriveTask.idle!(@record)
     DriveTask.begin(drive: @record, docket: @docket, technician: @technician, shelf:, kind:, fingerprint:,
-                    params: { port: @seen.port, **params }.compact)
+                    params: { port: @attached.port, **params }.compact)
   end
 
   def check(shelf)
@@ -90,5 +90,5 @@ class FirstAid
   end
 
   # Told apart by its moment; the serial stays hidden.
-  def name(what) = "saved/#{@docket.number}/port-#{@seen.port}-#{Time.now.strftime('%Y-%m-%d-%H%M%S')}-#{what}"
+  def name(what) = "saved/#{@docket.number}/port-#{@attached.port}-#{Time.now.strftime('%Y-%m-%d-%H%M%S')}-#{what}"
 end

@@ -12,22 +12,22 @@ class LabelProof
     def counts? = true
   end
 
-  # @param judged [Array<(StandIns::Drive, Evrel::Safety::Verdict)>]
+  # @param judged [Array<(Evrel::Bench::Drive, Evrel::Safety::Verdict)>]
   # @param docket [Docket, nil] whose tries count; without one, those of all work on drives
   def initialize(judged, docket: nil)
     @judged = judged
     @docket = docket
   end
 
-  # @param seen [StandIns::Drive] that was chosen
+  # @param attached [Evrel::Bench::Drive] that was chosen
   # @param typed [String]
   # @raise [Evrel::Refused]
-  def check(seen, typed, technician)
+  def check(attached, typed, technician)
     check_pause
     typed = typed.strip.upcase
-    return if Evrel::Identity.provable?(seen.serial) && typed == seen.serial[-4..].upcase
+    return if Evrel::Identity.provable?(attached.serial) && typed == attached.serial[-4..].upcase
 
-    Event.add('label_wrong', "A wrong label was typed for port #{seen.port}", docket: @docket, technician:)
+    Event.add('label_wrong', "A wrong label was typed for port #{attached.port}", docket: @docket, technician:)
     raise Wrong.new(whose(typed), where: 'label', hint: 'read the last four characters on the drive’s own label')
   end
 

@@ -31,7 +31,7 @@ module LossView
   # @return [DriveTask, nil]
   def task(docket, record, fingerprint)
     record.drive_tasks.where(kind: 'count', fingerprint:).where.not(state: %w[failed stopped]).order(id: :desc)
-          .find { |one| one.params['image_uid'] == docket.image&.uid }
+          .find { |one| one.params['image_uid'] == docket.source&.uid }
   end
 
   # @return [Hash]

@@ -3,12 +3,12 @@
 # An attached drive as the Target station shows it.
 class TargetDrive
   # @param docket [Docket]
-  # @param seen [StandIns::Drive]
+  # @param attached [Evrel::Bench::Drive]
   # @param record [Drive]
-  # @param contents [AttachedDrives::Contents]
-  def initialize(docket, seen, record, contents)
+  # @param contents [Evrel::Survey]
+  def initialize(docket, attached, record, contents)
     @docket = docket
-    @seen = seen
+    @attached = attached
     @record = record
     @contents = contents
   end
@@ -18,10 +18,10 @@ class TargetDrive
   # @return [Hash] without the end of its serial, unless it is the sealed one
   def view(verdict, sealed)
     mine = sealed&.id == @record.id
-    { id: @record.id, port: @seen.port, maker: @seen.maker, model: @seen.model, bus: @seen.bus, capacity: @seen.capacity,
-      rotating: @seen.rotating, serial: mine ? @seen.serial.to_s : Evrel::Identity.mask(@seen.serial.to_s),
-      provable: Evrel::Identity.provable?(@seen.serial), health: @seen.health.to_h, parts: @contents.parts, problem: @contents.problem,
-      hosts: @contents.hosts, written_at: @contents.written_at&.iso8601,
+    { id: @record.id, port: @attached.port, maker: @attached.maker, model: @attached.model, bus: @attached.bus,
+      capacity: @attached.capacity, rotating: @attached.rotating, serial: mine ? @attached.serial.to_s : Evrel::Identity.mask(@attached.serial.to_s),
+      provable: Evrel::Identity.provable?(@attached.serial), health: @attached.health.to_h, parts: @contents.parts,
+      problem: @contents.problem, hosts: @contents.hosts, written_at: @contents.written_at&.iso8601,
       started_at: @contents.started_at&.iso8601, owner: @record.computer&.name,
       shelves: @record.shelves.map(&:name), loss: LossView.of(@docket, @record, @contents.fingerprint), verdict: words(verdict),
       **(mine ? as_sealed : {}) }
@@ -31,7 +31,7 @@ class TargetDrive
   def evidence(verdict, reason)
     told = words(verdict)
     told[:facts] << Evrel::Fact.new(id: 'decided', state: :ask, title: 'Decided all the same', detail: "“#{reason}”").to_h if verdict.ask?
-    { identity: AttachedDrives.identity(@seen).to_h, verdict: told, parts: @contents.parts, written_at: @contents.written_at&.iso8601,
+    { identity: AttachedDrives.identity(@attached).to_h, verdict: told, parts: @contents.parts, written_at: @contents.written_at&.iso8601,
       lost: LossView.latest(@record, @contents.fingerprint)&.result&.slice('files', 'bytes', 'newer_files', 'newer_bytes', 'hosts') }
   end
 

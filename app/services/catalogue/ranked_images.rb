@@ -17,19 +17,19 @@ class RankedImages
     @list ||= begin
       images = candidates.uniq
       by_id = images.index_by(&:id)
-      Evrel::Match.rank(images.map { |image| offer(image) }, kase).map { |ranking| [ranking, by_id.fetch(ranking.offer.key)] }
+      Evrel::Match.rank(images.map { |image| offer(image) }, problem).map { |ranking| [ranking, by_id.fetch(ranking.offer.key)] }
     end
   end
 
   # @return [Evrel::Match::Ranking]
-  def of(image) = list.find { |_, one| one.id == image.id }&.first || Evrel::Match.rank([offer(image)], kase).first
+  def of(image) = list.find { |_, one| one.id == image.id }&.first || Evrel::Match.rank([offer(image)], problem).first
 
   # @return [Integer] images of other computers
   def others = Image.there.count - list.size
 
-  # @return [Evrel::Match::Case]
-  def kase
-    @kase ||= Evrel::Match::Case.new(
+  # @return [Evrel::Match::Problem]
+  def problem
+    @problem ||= Evrel::Match::Problem.new(
       name: @computer.name, system_identity: @computer.system_identity, model: @computer.model, firmware: @computer.firmware,
       host_names: [@computer.name], drive_serials: serials, disk_guids: guids, cause: @docket.cause, since: @docket.trouble_since,
       noticed: @docket.trouble_noticed || @docket.trouble_since, targets:
@@ -64,8 +64,8 @@ class RankedImages
 
   def drive_guids
     @computer.drives.filter_map do |drive|
-      seen = drive.seen
-      guid = seen && AttachedDrives.shown(seen).disk_guid
+      attached = drive.attached
+      guid = attached && AttachedDrives.shown(attached).disk_guid
       drive.update!(disk_guid: guid) if guid && drive.disk_guid != guid
       drive.disk_guid
     end
@@ -74,7 +74,7 @@ class RankedImages
   # Its own old drive counts: an image may go back onto it. One that holds a shelf does not.
   def targets
     shelves = Shelf.where.not(drive: nil).includes(:drive).map { |shelf| shelf.drive.serial }
-    @targets ||= AttachedDrives.list.reject { |seen| shelves.include?(seen.serial) || seen.read_only }.map(&:capacity)
+    @targets ||= AttachedDrives.list.reject { |attached| shelves.include?(attached.serial) || attached.read_only }.map(&:capacity)
   end
 
   def offer(image)
@@ -86,5 +86,5 @@ class RankedImages
     )
   end
 
-  def restored = @restored ||= Write.where(verified: true).joins(:image).distinct.pluck('images.uid').to_set
+  def restored = @restored ||= Write.of_images.where(verified: true).joins(:image).distinct.pluck('images.uid').to_set
 end

@@ -40,7 +40,7 @@ class ShelfKeeper
   # @raise [Evrel::Refused]
   def take_away(shelf)
     ids = shelf.images.pluck(:id)
-    if Write.exists?(image_id: ids) || Docket.open_on(ids).exists?
+    if Write.exists?(source_type: 'Image', source_id: ids) || Docket.open_on(ids).exists?
       raise Evrel::Refused.new("dockets name images of #{shelf.name}", where: shelf.name, hint: 'they would lose what they were sealed on')
     end
 
@@ -69,14 +69,14 @@ class ShelfKeeper
 
   def as_drive(shelf, given)
     drive = Drive.find_by(id: given['drive_id'])
-    seen = drive&.seen
-    raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless seen
+    attached = drive&.attached
+    raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless attached
 
-    uuids = AttachedDrives.shown(seen).parts.filter_map { |part| part.dig('volume', 'uuid') }
+    uuids = AttachedDrives.shown(attached).parts.filter_map { |part| part.dig('volume', 'uuid') }
     uuid = given['volume_uuid'].presence || uuids.first
     raise Evrel::Refused.new('there is no such volume on that drive', where: 'drive') unless uuids.include?(uuid)
 
-    shelf.assign_attributes(drive:, volume_uuid: uuid, path: AttachedDrives.provider.mount_of(drive.serial))
+    shelf.assign_attributes(drive:, volume_uuid: uuid, path: attached.bench.mount_point(attached))
     raise Evrel::Refused.new('that volume is not mounted', where: 'drive') unless File.directory?(shelf.path)
 
     taken!(shelf.path)

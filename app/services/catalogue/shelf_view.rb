@@ -40,5 +40,5 @@ module ShelfView
     end
   end
 
-  def port(shelf) = shelf.drive&.seen&.port
+  def port(shelf) = shelf.drive&.attached&.port
 end

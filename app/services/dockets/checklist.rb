@@ -43,7 +43,8 @@ class Checklist
   end
 
   # @return [String, nil]
-  def photo_path(item) = Tick.find_by(docket: @docket, item:)&.photo_path
+  # @raise [Evrel::NotFound] where it lies at another bench
+  def photo_path(item) = Tick.find_by(docket: @docket, item:)&.tap(&:here!)&.photo_path
 
   private
 
@@ -89,9 +90,9 @@ class Checklist
                    ['fresh', 'Take a fresh image', 'Once it has run for a day: this one is where it stands now']]
   end
 
-  def seen = @seen ||= @docket.write&.drive&.seen
-  def start = @start ||= StartComputer.new(@docket, seen)
-  def image = @docket.image
+  def attached = @attached ||= @docket.write&.drive&.attached
+  def start = @start ||= StartComputer.new(@docket, attached)
+  def image = @docket.source
 
   def firmware
     target = @docket.target or return []

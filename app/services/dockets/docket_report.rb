@@ -43,20 +43,20 @@ class DocketReport
   end
 
   def image
-    one = @docket.image or return
+    one = @docket.source or return
     { taken_at: time(one.taken_at), shelf: one.shelf.name, place: one.place, uid: one.uid, used_bytes: one.used_bytes, state: one.state,
       checked_at: time(one.checked_at), notes: Evrel::Image::Structure.kept(one.document) }
   end
 
   def target
     drive = @docket.target || @write&.drive or return
-    { maker: drive.maker, model: drive.model, serial: drive.serial, capacity: drive.capacity, port: @write&.port || drive.seen&.port }
+    { maker: drive.maker, model: drive.model, serial: drive.serial, capacity: drive.capacity, port: @write&.port || drive.attached&.port }
   end
 
   # The disk in the image, what was on the target before, and what is there now.
   def cores
     layout = @docket.seal('layout') or return
-    document = @docket.image&.document
+    document = @docket.source&.document
     now = layout.evidence['now'].to_h
     { image: core(document&.partitions.to_a, document&.drive.to_h['capacity_bytes']), before: core(now['parts'].to_a, now['size_bytes']),
       after: core(planned, @write&.drive&.capacity || @docket.target&.capacity) }

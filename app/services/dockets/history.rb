@@ -21,9 +21,9 @@ module History
   def of_drive(drive)
     latest = ->(model) { model.where(drive:).order(id: :desc).limit(MOST) }
     drive_row(drive).merge(
-      bus: drive.bus, port: drive.seen&.port, owner: drive.computer&.name, last_seen_at: drive.last_seen_at&.iso8601,
+      bus: drive.bus, port: drive.attached&.port, owner: drive.computer&.name, last_seen_at: drive.last_seen_at&.iso8601,
       sightings: latest.call(DriveSighting).map { |one| sighting(one) },
-      writes: latest.call(Write).includes(:image, docket: %i[computer seals]).map { |write| write_row(write) },
+      writes: latest.call(Write).preload(:source, docket: %i[computer seals]).map { |write| write_row(write) },
       tasks: latest.call(DriveTask).map { |task| { kind: task.kind, state: task.state, at: task.created_at.iso8601 } }
     )
   end
@@ -44,6 +44,6 @@ module History
 
   def write_row(write)
     { docket_id: write.docket_id, number: write.docket.number, computer: write.docket.computer.name, at: write.created_at.iso8601,
-      state: write.state, verified: write.verified, image_taken_at: write.image.taken_at.iso8601, seconds: write.seconds&.round(1) }
+      state: write.state, verified: write.verified, image_taken_at: write.source.taken_at.iso8601, seconds: write.seconds&.round(1) }
   end
 end

@@ -49,7 +49,7 @@ class Records
   # In its own texts, or in those of what was written.
   def with_word(scope, like)
     of_write = 'drives.serial LIKE :like OR drives.model LIKE :like OR shelves.name LIKE :like'
-    written = Write.joins(:drive, image: :shelf).where(of_write, like:)
+    written = Write.of_images.joins(:drive, image: :shelf).where(of_write, like:)
     scope.where('dockets.words LIKE ?', like).or(scope.where(id: written.select(:docket_id)))
   end
 
@@ -82,7 +82,8 @@ class Records
   def written(write)
     return COLUMNS.grep(/image|drive|written|seconds|expected|verified/).to_h { |name| [name.to_sym, nil] } unless write
 
-    { image_taken_at: write.image.taken_at.utc.iso8601, image_shelf: write.image.shelf.name, drive_serial: write.drive.serial,
+    source = write.image || write.source
+    { image_taken_at: source.taken_at.utc.iso8601, image_shelf: source.source_name, drive_serial: write.drive.serial,
       drive_model: "#{write.drive.maker} #{write.drive.model}", written_bytes: write.progress.to_h['to_write'],
       seconds: write.seconds&.round(1), expected_low: write.expected.to_h['low'], expected_high: write.expected.to_h['high'],
       verified: write.verified }

@@ -7,7 +7,7 @@ class SealWatch
   end
 
   # @return [void]
-  def look
+  def check
     return if @docket.writing? || @docket.closed_at
 
     Docket::STATIONS.each do |name|

@@ -48,8 +48,9 @@ class DocketLayout
 
   # @return [Evrel::Layout::Target] without what is on it
   def target
-    @target ||= Evrel::Layout::Target.new(size: docket.target.capacity, sector: kept('sector') || seen&.logical_sector || source.sector,
-                                          physical_sector: seen&.physical_sector || 4096, table: nil, firmware: docket.computer.firmware)
+    @target ||= Evrel::Layout::Target.new(size: docket.target.capacity, sector: kept('sector') || attached&.logical_sector || source.sector,
+                                          physical_sector: attached&.physical_sector || 4096, table: nil,
+                                          firmware: docket.computer.firmware)
   end
 
   # @return [Evrel::Layout::Target] with its table: the one that it had when the layout was sealed
@@ -71,19 +72,19 @@ class DocketLayout
     { sector: target.sector, scraps: table&.pieces(target.size)&.map { |offset, bytes| [offset, Base64.strict_encode64(bytes)] } }
   end
 
-  # @return [StandIns::Drive, nil] the target, where it is attached
-  def seen = @seen ||= docket.target.seen
+  # @return [Evrel::Bench::Drive, nil] the target, where it is attached
+  def attached = @attached ||= docket.target.attached
 
   private
 
-  def known = @known ||= LayoutSources.of(docket.image)
+  def known = @known ||= LayoutSources.of(docket.source)
   def seal = docket.seal('layout')
   def kept(name) = seal&.decision&.fetch(name, nil)
 
   def table_disk
     return @table_disk if defined?(@table_disk)
 
-    @table_disk = kept('scraps') ? scraps : seen&.open
+    @table_disk = kept('scraps') ? scraps : attached&.open
   end
 
   def scraps

@@ -38,7 +38,7 @@ class LayoutView
 
   # A disk without a table that is known is written as it is.
   def whole
-    @layout.docket.image.document.parts.map do |one|
+    @layout.docket.source.document.parts.map do |one|
       size = one['size_bytes']
       one.deep_symbolize_keys.merge(number: 1, to_number: 1, change: 'as is', how: 'copy', kept: false, resizable: false,
                                     reason: 'Without a partition table nothing of it can be resized', least_bytes: size,

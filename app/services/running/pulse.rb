@@ -8,7 +8,7 @@ class Pulse
   def initialize
     @event = Event.maximum(:id).to_i
     @told = Event.where('id > ?', @event - LATE).pluck(:id).to_set
-    @bench = AttachedDrives.provider.revision
+    @bench = Benches.revision
     @work = {}
   end
 
@@ -79,7 +79,7 @@ class Pulse
   def parsed(value) = value.is_a?(String) ? JSON.parse(value) : value
 
   def bench
-    revision = AttachedDrives.provider.revision
+    revision = Benches.revision
     return [] if revision == @bench
 
     @bench = revision

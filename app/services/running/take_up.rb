@@ -13,12 +13,12 @@ class TakeUp
   class << self
     # Looks at once, and from now on in a thread of its own.
     def watch
-      looks = new
-      looks.look
+      rounds = new
+      rounds.check
       Thread.new do
         loop do
           sleep EVERY
-          ActiveRecord::Base.connection_pool.with_connection { looks.look }
+          ActiveRecord::Base.connection_pool.with_connection { rounds.check }
         rescue ActiveRecord::ActiveRecordError
           nil # the database is away: it is looked at again
         end
@@ -32,7 +32,7 @@ class TakeUp
   end
 
   # @return [Array<ActiveRecord::Base>] what was taken up or freed
-  def look
+  def check
     owners = Owner.all.index_by(&:work)
     rows = KINDS.to_h { |kind| [kind, [kind.at_work.to_a, kind.waiting.to_a]] }
     ended(owners.except(*rows.values.flatten.map { |row| Owner.name_of(row) }).values)

@@ -33,7 +33,7 @@ class FirmwareMend
 
   def order_draft
     order = at_hand['boot_order'] || []
-    ours = "port #{seen.port}"
+    ours = "port #{attached.port}"
     { title: "Put #{ours} first", before: order.join(', '), after: [ours, *(order - [ours])].join(', ') }
   end
 
@@ -43,16 +43,16 @@ class FirmwareMend
   end
 
   def entry
-    esp = AttachedDrives.contents(seen).parts.find { |part| part['role'] == 'startup' } or
+    esp = AttachedDrives.contents(attached).parts.find { |part| part['role'] == 'startup' } or
       raise Evrel::Refused.new('the disk has no start-up part', where: 'start')
     { 'name' => @docket.computer.name, 'path' => '\EFI\BOOT\BOOTX64.EFI', 'partition' => esp['guid'] }
   end
 
   def split(text) = text.split(', ')
 
-  def seen
-    @seen ||= @docket.write.drive.seen or raise Evrel::Refused.new('the written disk is not attached', where: 'start',
-                                                                                                       hint: 'plug it in again')
+  def attached
+    @attached ||= @docket.write.drive.attached or raise Evrel::Refused.new('the written disk is not attached', where: 'start',
+                                                                                                               hint: 'plug it in again')
   end
 
   def at_hand
@@ -61,9 +61,8 @@ class FirmwareMend
                                                                                 hint: 'set it in the firmware of the computer itself')
   end
 
-  def change
-    provider = AttachedDrives.provider
+  def change(&)
     at_hand
-    provider.computers = provider.computers.each { |one| yield one if one['name'] == @docket.computer.name }
+    Benches.computer(@docket.computer.name).first.change_computer(@docket.computer.name, &)
   end
 end

@@ -80,17 +80,17 @@ class MendKeeper
   def on_disk(writable:)
     raise Evrel::Refused.new('nothing has been written yet', where: 'start') unless @docket.write&.verified
 
-    seen = writable ? Guard.new(@docket, going_on: true).check : @docket.write.drive.seen
-    raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again') unless seen
+    attached = writable ? Guard.new(@docket, going_on: true).check : @docket.write.drive.attached
+    raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again') unless attached
 
-    disk = seen.open(writable:, docket: @docket.number)
+    disk = attached.open(writable:, docket: @docket.number)
     yield disk
   ensure
     disk&.close
   end
 
   def worked_out(kind, about, disk)
-    @docket.image.open_image { |image| Evrel::Startup::Mend.draft(kind, disk:, about:, image: image.disk) }
+    @docket.source.open_source { |image| Evrel::Startup::Mend.draft(kind, disk:, about:, image: image.disk) }
   end
 
   def carried_out(kind, about, disk)

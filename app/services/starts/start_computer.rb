@@ -4,14 +4,14 @@
 # where it is at hand, what its firmware says and what is plugged in.
 class StartComputer
   # @param docket [Docket]
-  # @param seen [StandIns::Drive, nil] the written disk
-  def initialize(docket, seen = nil)
+  # @param disk [Evrel::Bench::Drive, nil] the written one
+  def initialize(docket, disk = nil)
     @docket = docket
-    @seen = seen
+    @disk = disk
   end
 
   # @return [Evrel::Startup::Computer]
-  def computer = Evrel::Startup::Computer.from(about, attached:, port: @seen&.port)
+  def computer = Evrel::Startup::Computer.from(about, attached:, port: @disk&.port)
 
   # @return [Hash] as Evrel::Startup::Computer.from takes it
   def about
@@ -21,8 +21,8 @@ class StartComputer
       'hardware' => record.hardware.presence || stand_in['hardware'], **stand_in.slice('boot_order', 'entries') }.compact
   end
 
-  # @return [Hash, nil] the stand-in for it
-  def at_hand = AttachedDrives.provider.computers.find { |one| one['name'] == @docket.computer.name }
+  # @return [Hash, nil] it, where a bench has it at hand
+  def at_hand = Benches.computer(@docket.computer.name)&.last
 
   # @return [Symbol] what its disks hang on, as the emulator calls it
   def controller
@@ -38,8 +38,8 @@ class StartComputer
   # @return [Array<Evrel::Startup::Computer::Attached>] every other disk
   def attached = @attached ||= others.map { |drive| one_attached(drive, AttachedDrives.contents(drive)) }
 
-  # @return [Array<StandIns::Drive>] other disks, in the order in which the firmware looks at them
-  def others = AttachedDrives.list.reject { |drive| @seen && drive.key == @seen.key }
+  # @return [Array<Evrel::Bench::Drive>] other disks, in the order in which the firmware looks at them
+  def others = AttachedDrives.list.reject { |drive| @disk && drive.key == @disk.key }
 
   private
 
@@ -51,7 +51,7 @@ class StartComputer
   end
 
   def role(drive, contents)
-    return :twin if contents.disk_guid && contents.disk_guid == @docket.image&.document&.disk_guid
+    return :twin if contents.disk_guid && contents.disk_guid == @docket.source&.document&.disk_guid
     return :rescue if drive.removable && starts?(contents)
 
     shelves.include?(drive.key) ? :shelf : :other

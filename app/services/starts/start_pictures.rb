@@ -17,7 +17,7 @@ class StartPictures
 
   def done = TrialStart.where(state: 'done').where.not(picture: nil).order(:id)
   def of_disk(write) = write && done.where(write:).last
-  def of_image = @docket.image && done.where(image: @docket.image).last
+  def of_image = @docket.source && done.where(image: @docket.source).last
 
   # Of the same computer.
   def earlier

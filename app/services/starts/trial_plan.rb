@@ -9,11 +9,20 @@ class TrialPlan
     @docket = trial.docket
   end
 
-  # @return [(String, String)] path and format
+  # Shows the disks as files, for as long as the start takes.
+  # @yieldparam path [String] of the one that is started
+  # @yieldparam format [String]
   # @raise [Evrel::Error]
-  def disk = source.first(2)
+  def lend(disks = drives, paths = {}, &block)
+    if disks.empty?
+      @paths = paths
+      return block.call(*source.first(2))
+    end
 
-  # @return [Hash] what Evrel::Startup::Trial takes besides
+    disks.first.as_file { |path| lend(disks.drop(1), paths.merge(disks.first.place => path), &block) }
+  end
+
+  # @return [Hash] what Evrel::Startup::Trial takes besides, within `lend`
   def machine
     wish = @trial.wish.to_h
     controller = wish['controller']&.to_sym || (@docket ? start_computer.controller : :nvme)
@@ -53,7 +62,7 @@ class TrialPlan
 
   def source = @source ||= find_source
   def start_computer = @start_computer ||= StartComputer.new(@docket, written)
-  def written = @trial.write && (@written ||= @trial.write.drive.seen)
+  def written = @trial.write && (@written ||= @trial.write.drive.attached)
   def secure? = @trial.write ? @docket.computer.secure_boot : false
 
   # @return [Array] path, format, kind of firmware, and bytes per sector where they are known
@@ -61,11 +70,12 @@ class TrialPlan
     return of_try(@trial.layout_try) if @trial.layout_try
     return of_image(@trial.image) if @trial.write.nil?
 
-    seen = written or raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
-    [seen.path, 'raw', @docket.computer.firmware.to_sym, seen.logical_sector]
+    raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again') unless written
+
+    [@paths.fetch(written.place), 'raw', @docket.computer.firmware.to_sym, written.logical_sector]
   end
 
-  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym, tried.docket.target&.seen&.logical_sector]
+  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym, tried.docket.target&.attached&.logical_sector]
 
   def of_image(image)
     image.open_image do |opened|
@@ -105,7 +115,8 @@ class TrialPlan
   end
 
   def emulated(drive)
-    Evrel::Startup::Emulator::Drive.new(path: drive.path, format: 'raw', controller: drive.bus == 'USB' ? :usb : start_computer.controller,
-                                        sector: drive.bus == 'USB' ? nil : drive.logical_sector)
+    usb = drive.bus == 'USB'
+    Evrel::Startup::Emulator::Drive.new(path: @paths.fetch(drive.place), format: 'raw', sector: usb ? nil : drive.logical_sector,
+                                        controller: usb ? :usb : start_computer.controller)
   end
 end

@@ -7,11 +7,11 @@ class ExpectedTime
   ENOUGH = 3   # of the most alike, before others are looked at
   POINTS = 40  # of their curves that are kept
 
-  # @param image [Image]
+  # @param source [Restorable]
   # @param drive [Drive]
   # @param port [String, nil] in which it is
-  def initialize(image, drive, port)
-    @image = image
+  def initialize(source, drive, port)
+    @source = source
     @drive = drive
     @port = port
   end
@@ -41,14 +41,14 @@ class ExpectedTime
   def writes
     @writes ||= begin
       port = known.select { |write| write.port == @port }
-      shelf = port.select { |write| write.image.shelf_id == @image.shelf_id }
-      ([shelf, port].find { |some| some.size >= ENOUGH } || known).first(MEASURED)
+      alike = port.select { |write| write.source.source_place == @source.source_place }
+      ([alike, port].find { |some| some.size >= ENOUGH } || known).first(MEASURED)
     end
   end
 
   # A write that was interrupted says nothing about speed, nor one that spared most of the target.
   def known
-    @known ||= Write.joins(:drive).includes(:image).where(state: 'done', drives: { bus: @drive.bus }).order(id: :desc).limit(40)
+    @known ||= Write.joins(:drive).preload(:source).where(state: 'done', drives: { bus: @drive.bus }).order(id: :desc).limit(40)
                     .select { |write| write.seconds&.positive? && whole?(write) }
   end
 

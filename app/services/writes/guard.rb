@@ -13,34 +13,34 @@ class Guard
     @going_on = going_on
   end
 
-  # @return [StandIns::Drive] the target
+  # @return [Evrel::Bench::Drive] the target
   # @raise [Evrel::Refused] with both sides; the seal is broken where it no longer holds
   def check
     open = NEEDED.find { |station| !@docket.sealed?(station) }
     raise Evrel::Refused.new("#{open.capitalize} is not sealed", where: 'write') if open
 
     drive = @docket.target
-    seen = drive.seen or
+    attached = drive.attached or
       raise Evrel::Refused.new('the sealed drive is not attached', where: 'target', hint: 'plug it in again')
-    same!(seen)
-    judge!(seen)
-    seen
+    same!(attached)
+    judge!(attached)
+    attached
   end
 
   private
 
-  def same!(seen)
-    differences = Stations::TargetStation.new(@docket).sealed_identity.differences(AttachedDrives.identity(seen))
+  def same!(attached)
+    differences = Stations::TargetStation.new(@docket).sealed_identity.differences(AttachedDrives.identity(attached))
     differences.reject! { |text| text.start_with?('its table') } if @going_on
     return if differences.empty?
 
-    raise Evrel::Refused.new("the drive on port #{seen.port} is not as it was sealed: #{differences.join('; ')}",
+    raise Evrel::Refused.new("the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}",
                              where: 'target', hint: 'look at the drive and seal the target again')
   end
 
-  def judge!(seen)
+  def judge!(attached)
     raise Evrel::Refused.new('the drive is no longer locked to this docket', where: 'target') unless @docket.target.docket_id == @docket.id
 
-    TargetVerdict.refuse!(seen, TargetVerdict.new(@docket).of(seen))
+    TargetVerdict.refuse!(attached, TargetVerdict.new(@docket).of(attached))
   end
 end

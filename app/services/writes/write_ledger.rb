@@ -43,7 +43,7 @@ class WriteLedger
 
   # A map that is not believed leaves nothing out.
   def whole
-    @write.image.document.doubtful.map do |part|
+    @write.source.document.doubtful.map do |part|
       fact("whole-#{part['number']}", :ask, "#{ImageWords.part_name(part)}: its map was not believed",
            "#{part['volume']['doubts'].first.upcase_first}; what it calls free was written too")
     end

@@ -20,11 +20,11 @@ class WriteRun
   def run
     check_room
     guard = Guard.new(@docket, going_on: @write.begun?)
-    seen = guard.check
-    moved!(seen)
-    target = seen.open(writable: true, docket: @docket.number)
+    attached = guard.check
+    moved!(attached)
+    target = attached.open(writable: true, docket: @docket.number)
     with(made('other').map { |one| one['image_id'] }.uniq) do |others|
-      @write.image.open_image { |image| engine(image, target, guard, others).run { |progress| record(progress) } }
+      @write.source.open_source { |image| engine(image, target, guard, others).run { |progress| record(progress) } }
     end
   ensure
     target&.close
@@ -33,11 +33,11 @@ class WriteRun
   private
 
   # Somebody has to say that it is the same drive that goes on in another port.
-  def moved!(seen)
-    return if @write.port.nil? || seen.port == @write.port || !@write.begun?
+  def moved!(attached)
+    return if @write.port.nil? || attached.port == @write.port || !@write.begun?
 
-    raise Evrel::Restore::Trouble.new("the target is in port #{seen.port} now, it was in port #{@write.port}", side: :target, kind: :moved,
-                                                                                                               where: "port #{seen.port}")
+    raise Evrel::Restore::Trouble.new("the target is in port #{attached.port} now, it was in port #{@write.port}",
+                                      side: :target, kind: :moved, where: "port #{attached.port}")
   end
 
   # Opens images one within the other.
@@ -54,10 +54,10 @@ class WriteRun
     plan = Stations::LayoutStation.new(@docket).plan
     as_sealed(image, plan)
     FileUtils.mkdir_p(File.dirname(@write.journal_path))
-    journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.image.uid, plan: plan.digest, target: @write.drive.serial })
+    journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.source.uid, plan: plan.digest, target: @write.drive.serial })
     Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
                                guard: -> { guard.check }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
-                               **@write.manner.to_h.symbolize_keys)
+                               **@write.options.to_h.symbolize_keys)
   end
 
   # What was sealed is what is written: the image may have been replaced in its

@@ -15,7 +15,7 @@ class WriteTrouble
   # @return [Hash] side, kind, message, where; part, cluster and offset where they are known; files that lie there;
   #   choices, each with id, title and detail
   def to_h
-    @write.image.open_image do |image|
+    @write.source.open_source do |image|
       @image = image
       { side: @error.side, kind: @error.kind, message: @error.message, where: @error.where, part:, part_name: part_name,
         cluster: @error.cluster, offset: @error.offset, files:, choices: choices.compact }
@@ -70,7 +70,7 @@ class WriteTrouble
   end
 
   def candidates
-    Image.where(computer_id: @write.image.computer_id, format: 'evrel-image').where.not(id: @write.image_id)
+    Image.where(computer_id: @write.source.computer_id, format: 'evrel-image').where.not(id: @write.source_id)
          .where.not(computer_id: nil).order(taken_at: :desc).limit(10)
   end
 

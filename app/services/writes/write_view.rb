@@ -6,7 +6,7 @@ module WriteView
 
   # @param write [Write]
   def of(write)
-    { id: write.id, docket_id: write.docket_id, state: write.state, progress: write.progress, speeds: write.speeds || [],
+    { id: write.id, docket_id: write.docket_id, state: write.state, progress: write.progress || {}, speeds: write.speeds || [],
       outcomes: write.outcomes || [], error: write.error, trouble: write.trouble, decisions: write.decisions || [], summary: write.summary,
       port: write.port, pause_asked: write.pause_asked, verified: write.verified, mismatches: write.mismatches || [],
       started_at: write.started_at&.iso8601, finished_at: write.finished_at&.iso8601, stop_asked: write.stop_asked,

@@ -19,7 +19,7 @@ module Evrel
         raise ArgumentError, "the cause is one of #{CAUSES.join(', ')}" unless CAUSES.include?(cause)
 
         from, to = since.to_s.split('..', 2).map { |text| text.empty? ? nil : Time.parse(text) }
-        @case = Match::Case.new(**fields(computer), cause:, since: from, noticed: to || from)
+        @problem = Match::Problem.new(**fields(computer), cause:, since: from, noticed: to || from)
       end
 
       # @param folders [Array<String>]
@@ -33,7 +33,7 @@ module Evrel
             found.problem && found.document.nil? ? problems << { path: found.path, problem: found.problem } : offers << offer(folder, found)
           end
         end
-        [Match.rank(offers, @case).map { |ranking| row(ranking) }, problems]
+        [Match.rank(offers, @problem).map { |ranking| row(ranking) }, problems]
       end
 
       private

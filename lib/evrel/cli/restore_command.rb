@@ -14,7 +14,7 @@ module Evrel
         @scratch = Dir.tmpdir
         parser = OptionParser.new
         parser.on('--[no-]read-back') { |value| @options[:read_back] = value }
-        parser.on('--differing') { @options[:differing] = true }
+        parser.on('--skip-identical') { @options[:skip_identical] = true }
         parser.on('--unused WAY') { |way| @options[:unused] = way }
         parser.on('--accept-unread') { @options[:accept_unread] = true }
         parser.on('--plan FILE') { |file| @plan = file }

@@ -34,14 +34,12 @@ module Evrel
       end
 
       def contents(disk)
-        map = Image::UsedMap.new(disk, prove: false)
-        loss = Safety::Loss.new(disk).count
-        { guid: map.table&.guid, hosts: loss.hosts, newest: loss.newest && Time.iso8601(loss.newest),
-          volumes: loss.volumes.map do |one|
-            { 'label' => one['name'], 'kind' => one['kind'], 'role' => one['role'], 'used_bytes' => one['used_bytes'] }
-          end }
-      rescue Damaged
-        { guid: nil, hosts: [], newest: nil, volumes: [{ 'kind' => 'a table that cannot be read', 'used_bytes' => 0 }] }
+        survey = Survey.of(disk)
+        return { guid: nil, hosts: [], newest: nil, volumes: [{ 'kind' => 'a table that cannot be read', 'used_bytes' => 0 }] } if
+          survey.problem
+
+        newest = Safety::Loss.new(disk).count.newest
+        { guid: survey.disk_guid, hosts: survey.hosts, newest: newest && Time.iso8601(newest), volumes: survey.volumes }
       end
 
       def candidate(file)

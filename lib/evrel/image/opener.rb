@@ -12,10 +12,12 @@ module Evrel
       # @param shelf [Shelf::Folder, Shelf::Web]
       # @param path [String] of a file, or of a folder in our own format
       # @param kept [Kept, nil] without it nothing is unpacked
-      def initialize(shelf, path, kept: nil)
+      # @param keys [Keys]
+      def initialize(shelf, path, kept: nil, keys: Keys.none)
         @shelf = shelf
         @path = Shelf.inside(path)
         @kept = kept
+        @keys = keys
       end
 
       # @yieldparam done [Integer] bytes of a packed file, while it is unpacked
@@ -192,6 +194,7 @@ module Evrel
           part = "#{path}.#{Process.pid}.part"
           Packed.new(@source, @format, @path).unpack(part, &)
           ::File.rename(part, path)
+          @kept.bound(@uid)
         end
         Disk::File.open(path)
       end

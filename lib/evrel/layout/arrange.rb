@@ -65,8 +65,17 @@ module Evrel
         up([least, unit].max).clamp(0, part.size)
       end
 
-      # @return [Integer] bytes that the parts need when each is as small as it may be
-      def least_extent = extent(@parts.to_h { |part| [part.number, last_floor(part)] })
+      # The smallest that a part can be: air is only wished for, and gives way before anything is refused.
+      # @param part [Part]
+      # @return [Integer] bytes
+      def bare_floor(part)
+        return last_floor(part) unless part.growable? && part.least < part.size
+
+        [up([part.least, unit].max), last_floor(part)].min
+      end
+
+      # @return [Integer] bytes that the parts need when each is as small as it can be
+      def least_extent = extent(@parts.to_h { |part| [part.number, bare_floor(part)] })
 
       # @return [Integer] the first byte behind what the table can reach and does not need for itself
       def table_limit
@@ -165,7 +174,7 @@ module Evrel
 
       # What has most air gives first, until all fit or none has any left.
       def shrunk(sizes)
-        %i[floor last_floor].each do |floor|
+        %i[floor last_floor bare_floor].each do |floor|
           least = @parts.map { |part| [part, send(floor, part)] }.select { |part, size| size < sizes[part.number] }
           least.sort_by { |part, size| [size - part.size, part.number] }.each do |part, size|
             missing = extent(sizes) - limit

@@ -10,7 +10,7 @@ module Evrel
       # @return [Array<Fact>] whether it fits comes first
       def all
         others = [SectorChecks, Meaning].map { |kind| kind.new(@source, @target, @wish, @arrange, @placed, @kind) }
-        [*room, *grows, *sizes, *order, *count, *others.flat_map(&:all)]
+        [*room, *grows, *sizes, *air, *order, *count, *others.flat_map(&:all)]
       end
 
       private
@@ -82,6 +82,17 @@ module Evrel
 
       # Where nobody chose the size by hand, something else has to give.
       def instead = @wish.way != 'by_hand' && @arrange.least_extent > limit ? "; #{remedies}" : ''
+
+      # Above what a volume needs something is wished for; where there is less room, that is said, and nothing is refused.
+      def air
+        return [] if @wish.way == 'by_hand'
+
+        @placed.select { |one| one.resized? && one.size < @arrange.floor(one.part) && one.part.growable? }.map do |one|
+          fact('air', :ask, "#{one.part.word} gets #{bytes(one.size - one.part.least)} of air",
+               "#{bytes(@arrange.floor(one.part) - one.part.least)} above what it needs were wished for: there is no room for more",
+               part: one.number)
+        end
+      end
 
       # Parts that share bytes, and logical ones without room for their record.
       def order

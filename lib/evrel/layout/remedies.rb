@@ -32,7 +32,7 @@ module Evrel
       end
 
       # @return [Array<(String, Hash)>] what to do, and the wish
-      def all = @all ||= [*without, shrunk, airless].compact
+      def all = @all ||= [*without, shrunk].compact
 
       private
 
@@ -53,13 +53,6 @@ module Evrel
         return ['let the parts move', wish] if changed.empty?
 
         ["shrink #{Units.list(changed.map { |one| "#{one.part.word} to #{Units.bytes(one.size)}" })}", wish]
-      end
-
-      def airless
-        return if @wish.air.zero? || shrunk
-
-        wish = kept.merge('way' => 'shrink', 'air' => 0)
-        ['shrink without air above what the files need', wish] if fits(wish)
       end
 
       # Another way would keep what was set besides.

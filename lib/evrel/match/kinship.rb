@@ -8,10 +8,10 @@ module Evrel
       OWN = 40
 
       # @param document [Image::Document]
-      # @param kase [Case]
-      def initialize(document, kase)
+      # @param problem [Problem]
+      def initialize(document, problem)
         @document = document
-        @case = kase
+        @problem = problem
       end
 
       # @return [Array<Mark>]
@@ -21,7 +21,7 @@ module Evrel
       def relation
         score = marks.sum(&:weight)
         return :own if score >= OWN
-        return :twin if model && model == @case.model
+        return :twin if model && model == @problem.model
         return :unclear if score >= 0 && marks.none? { |mark| mark.weight.negative? } && nameless?
 
         score.positive? ? :unclear : :other
@@ -35,28 +35,29 @@ module Evrel
 
       def system_identity
         theirs = @document.computer['system_identity']
-        return if theirs.nil? || @case.system_identity.nil?
-        return mark(60, 'system', :ok, 'Taken from this computer', 'Same system identity') if theirs == @case.system_identity
+        return if theirs.nil? || @problem.system_identity.nil?
+        return mark(60, 'system', :ok, 'Taken from this computer', 'Same system identity') if theirs == @problem.system_identity
 
-        twin = model && model == @case.model
+        twin = model && model == @problem.model
         mark(-100, 'system', :ask, "Taken from #{@document.computer['name'] || 'another computer'}",
              twin ? 'A twin: same model, another system identity' : 'Another system identity')
       end
 
       def host
-        return if hosts.empty? || @case.host_names.to_a.empty?
+        return if hosts.empty? || @problem.host_names.to_a.empty?
 
-        known = @case.host_names.map(&:downcase)
+        known = @problem.host_names.map(&:downcase)
         return mark(40, 'host', :ok, "Its system is called #{hosts.first}", 'Host name read inside') if hosts.any? do |one|
           known.include?(one.downcase)
         end
 
-        mark(-40, 'host', :ask, "Its system is called #{hosts.first}", "Host name read inside; this computer is #{@case.host_names.first}")
+        mark(-40, 'host', :ask, "Its system is called #{hosts.first}",
+             "Host name read inside; this computer is #{@problem.host_names.first}")
       end
 
       def drive
         serial = @document.drive['serial']
-        return unless serial && @case.drive_serials.to_a.include?(serial)
+        return unless serial && @problem.drive_serials.to_a.include?(serial)
 
         mark(30, 'drive', :ok, 'Taken from its drive',
              "#{@document.drive['maker']} #{@document.drive['model']} #{Identity.mask(serial)}".strip)
@@ -64,7 +65,7 @@ module Evrel
 
       def disk
         guid = @document.disk_guid
-        return unless guid && @case.disk_guids.to_a.include?(guid)
+        return unless guid && @problem.disk_guids.to_a.include?(guid)
 
         mark(40, 'disk', :ok, 'Has the identity of its disk', 'The same as on a drive or in an image of it')
       end
@@ -72,9 +73,9 @@ module Evrel
       # A name alone is what people typed: it counts where nothing better is known.
       def name
         theirs = @document.computer['name']
-        return unless theirs && @case.name && @document.computer['system_identity'].nil?
+        return unless theirs && @problem.name && @document.computer['system_identity'].nil?
 
-        if theirs.casecmp?(@case.name)
+        if theirs.casecmp?(@problem.name)
           mark(40, 'name', :ok, "Named #{theirs}",
                'By whoever took it')
         else

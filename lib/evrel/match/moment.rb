@@ -8,12 +8,12 @@ module Evrel
       module_function
 
       # @param time [Time]
-      # @param kase [Case]
+      # @param problem [Problem]
       # @return [Symbol] :before, :between, :after or :unknown
-      def of(time, kase)
-        return :unknown if kase.since.nil? && kase.noticed.nil?
-        return :before if kase.since && time <= kase.since
-        return :after if kase.noticed.nil? || time >= kase.noticed
+      def of(time, problem)
+        return :unknown if problem.since.nil? && problem.noticed.nil?
+        return :before if problem.since && time <= problem.since
+        return :after if problem.noticed.nil? || time >= problem.noticed
 
         # Nobody knows since when: well before it was noticed may still be in trouble.
         :between

@@ -12,8 +12,8 @@ module Evrel
       module_function
 
       # @return [Array] for sort_by
-      def key(ranking, kase)
-        moment = Rules::NEWEST.include?(kase.cause) ? 0 : MOMENTS.fetch(ranking.moment)
+      def key(ranking, problem)
+        moment = Rules::NEWEST.include?(problem.cause) ? 0 : MOMENTS.fetch(ranking.moment)
         [RELATIONS.index(ranking.relation), ranking.ruled_out? ? 1 : 0, moment, -ranking.offer.document.taken_at.to_f, -ranking.score]
       end
     end

@@ -5,10 +5,10 @@ module Evrel
     # The one line that says why an image stands where it stands.
     class Reasons
       # @param ranked [Array<Ranking>] in order
-      # @param kase [Case]
-      def initialize(ranked, kase)
+      # @param problem [Problem]
+      def initialize(ranked, problem)
         @ranked = ranked
-        @case = kase
+        @problem = problem
         @best = ranked.find { |ranking| ranking.relation == :own && !ranking.ruled_out? }
       end
 
@@ -23,7 +23,7 @@ module Evrel
         return best(ranking) if ranking.equal?(@best)
 
         case ranking.moment
-        when :after then Rules::NEWEST.include?(@case.cause) ? 'Taken after the trouble began' : 'The trouble may be in it'
+        when :after then Rules::NEWEST.include?(@problem.cause) ? 'Taken after the trouble began' : 'The trouble may be in it'
         when :between then 'From the time in which the trouble began'
         else ranking.offer.document.taken_at < @best.offer.document.taken_at ? 'Good, but older' : 'Good, but less fits'
         end
@@ -41,7 +41,7 @@ module Evrel
 
       def best(ranking)
         whole = 'whole ' if ranking.offer.state == 'whole'
-        words = if ranking.moment == :before && !Rules::NEWEST.include?(@case.cause) then "Last #{whole}image before the trouble"
+        words = if ranking.moment == :before && !Rules::NEWEST.include?(@problem.cause) then "Last #{whole}image before the trouble"
                 elsif ranking.moment == :before && newest_before? then "Newest #{whole}image, from before the trouble"
                 else "Newest #{whole}image"
                 end

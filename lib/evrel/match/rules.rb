@@ -58,7 +58,7 @@ module Evrel
         mark(-5, 'asleep', :ask, 'The system was hibernated', "#{words}: it wakes into what it had in memory then")
       end
 
-      COMPLETE = lambda do |offer, kase, _|
+      COMPLETE = lambda do |offer, problem, _|
         document = offer.document
         next if document.document['provisional'] || offer.state == 'incomplete'
         unless document.table?
@@ -68,7 +68,7 @@ module Evrel
         roles = document.partitions.map { |part| part['role'] }
         # An MBR computer starts from its active partition, and needs no part of its own for that.
         missing = (document.table_kind == 'mbr' ? %w[system] : %w[startup system]) - roles
-        missing -= ['system'] if roles.include?('data') && (missing == ['system'] || kase.firmware.nil?)
+        missing -= ['system'] if roles.include?('data') && (missing == ['system'] || problem.firmware.nil?)
         if missing.empty?
           next mark(15, 'complete', :ok, 'Everything that it needs to start', Units.list(document.partitions.map do |part|
             Rules.part_words(part)
@@ -79,26 +79,26 @@ module Evrel
         mark(-40, 'complete', :no, "No #{words.join(' and no ')} part", 'It would not start from this image alone')
       end
 
-      FIRMWARE = lambda do |offer, kase, _|
+      FIRMWARE = lambda do |offer, problem, _|
         kind = offer.document.table_kind
-        next if kind.nil? || kase.firmware.nil?
+        next if kind.nil? || problem.firmware.nil?
 
-        fits = if kase.firmware == 'uefi'
+        fits = if problem.firmware == 'uefi'
                  kind == 'gpt'
                else
                  kind == 'mbr' || offer.document.partitions.any? do |part|
                    part['type_name'] == 'BIOS boot'
                  end
                end
-        next mark(10, 'firmware', :ok, 'Fits the firmware', "#{kind.upcase} and #{kase.firmware.upcase}") if fits
+        next mark(10, 'firmware', :ok, 'Fits the firmware', "#{kind.upcase} and #{problem.firmware.upcase}") if fits
 
-        mark(-30, 'firmware', :ask, 'Made for another firmware', "#{kind.upcase}, but the computer starts by #{kase.firmware.upcase}")
+        mark(-30, 'firmware', :ask, 'Made for another firmware', "#{kind.upcase}, but the computer starts by #{problem.firmware.upcase}")
       end
 
-      TARGET = lambda do |offer, kase, _|
-        next if kase.targets.nil? || offer.needs.nil? || offer.document.document['provisional']
+      TARGET = lambda do |offer, problem, _|
+        next if problem.targets.nil? || offer.needs.nil? || offer.document.document['provisional']
 
-        fitting = kase.targets.count { |bytes| bytes >= offer.needs }
+        fitting = problem.targets.count { |bytes| bytes >= offer.needs }
         next mark(5, 'target', :ok, 'Fits an attached drive', "#{fitting} could take its #{Units.bytes(offer.needs)}") if fitting.positive?
 
         mark(-5, 'target', :ask, 'No attached drive is large enough', "It needs #{Units.bytes(offer.needs)} as it is")
@@ -110,20 +110,21 @@ module Evrel
         mark(-5, 'shelf', :no, 'It has to be fetched', offer.where)
       end
 
-      MOMENT = lambda do |offer, kase, _|
-        gap = kase.since && Units.span((kase.since - offer.document.taken_at).abs)
-        case Moment.of(offer.document.taken_at, kase)
+      MOMENT = lambda do |offer, problem, _|
+        gap = problem.since && Units.span((problem.since - offer.document.taken_at).abs)
+        case Moment.of(offer.document.taken_at, problem)
         when :unknown then mark(0, 'moment', :ask, 'Not known if it is from before', 'The docket does not say since when')
         when :before then mark(20, 'moment', :ok, 'From before the trouble', "#{gap} of work are not in it")
         when :between
           mark(-10, 'moment', :ask, 'From the time in which it began', 'The trouble may be in it')
         else
-          if NEWEST.include?(kase.cause)
+          if NEWEST.include?(problem.cause)
             detail = offer.document.unread.any? ? 'From a drive that was failing' : 'Look whether it was still well'
             next mark(5, 'moment', :ask, 'Taken after the trouble began', detail)
           end
 
-          mark(-40, 'moment', kase.cause == 'infected' ? :no : :ask, 'Taken after the trouble began', 'The trouble is likely to be in it')
+          mark(-40, 'moment', problem.cause == 'infected' ? :no : :ask, 'Taken after the trouble began',
+               'The trouble is likely to be in it')
         end
       end
 

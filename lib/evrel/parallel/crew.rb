@@ -33,7 +33,7 @@ module Evrel
       @memory = Memory.new(@slots * room) if room.positive?
       @buffer = "\0".b * room # one for all: making one each time costs more than filling it
       @members = []
-      strength.times { @members << hire }
+      strength.times { @members << start_worker }
     end
 
     # @param jobs [Enumerable] taken one after the other
@@ -44,13 +44,13 @@ module Evrel
       given = taken = 0
       jobs.each do |job|
         if given - taken == @slots
-          give_back(taken, &)
+          deliver(taken, &)
           taken += 1
         end
         Marshal.dump([given % @slots, job], member(given).line)
         given += 1
       end
-      (taken...given).each { |number| give_back(number, &) }
+      (taken...given).each { |number| deliver(number, &) }
     end
 
     # Ends all of them at once, whatever they are at.
@@ -67,13 +67,13 @@ module Evrel
 
     def member(number) = @members[number % @members.size]
 
-    def hire
+    def start_worker
       ours, theirs = UNIXSocket.pair
       parent = Process.pid
       pid = fork do
         ours.close
         @members.each { |one| one.line.close }
-        follow(parent)
+        die_with_parent(parent)
         serve(theirs)
       ensure
         # Nothing that the process was to do at its end is done by this copy of it.
@@ -84,7 +84,7 @@ module Evrel
     end
 
     # Nobody works on for a process that was killed, or holds its files open.
-    def follow(parent)
+    def die_with_parent(parent)
       PRCTL.call(DEATH_SIGNAL, Signal.list.fetch('KILL'))
       Process.exit! unless Process.ppid == parent
       trap('INT', 'IGNORE')
@@ -108,7 +108,7 @@ module Evrel
       [nil, e]
     end
 
-    def give_back(number)
+    def deliver(number)
       result, error, size = Marshal.load(member(number).line) # rubocop:disable Security/MarshalLoad -- our own process
       raise error if error
 

@@ -17,9 +17,9 @@ module Evrel
       # @param scratch [Scratch, nil] needed where the plan resizes in the scratch room
       # @param decisions [Decisions] what was decided about clusters that are not what they were
       # @param waits [Array<Float>] as in Retry
-      # @param manner [Hash] as in Manner
+      # @param options [Hash] as in WriteOptions
       def initialize(image:, target:, plan:, journal: Journal::None.new, guard: -> {}, scratch: nil, decisions: Decisions.new,
-                     waits: Retry::WAITS, **manner)
+                     waits: Retry::WAITS, **options)
         @image = image
         @retry = Retry.new(waits)
         @target = Steady.new(target, @retry)
@@ -28,12 +28,12 @@ module Evrel
         @guard = guard
         @scratch = scratch
         @decisions = decisions
-        @manner = Manner.new(**manner)
-        @orders = Orders.for(image, plan, manner: @manner)
+        @options = WriteOptions.new(**options)
+        @orders = Orders.for(image, plan, options: @options)
         @meter = Meter.new(@orders)
         @feeds = Feeds.new(plan, image, scratch, decisions)
-        @read_back = ReadBack.new(@target) if @manner.read_back
-        @unused = Unused.new(@target, @manner.unused)
+        @read_back = ReadBack.new(@target) if @options.read_back
+        @unused = Unused.new(@target, @options.unused)
         @marks = Marks.new(plan, @target)
         @rewritten = 0
       end
@@ -47,7 +47,7 @@ module Evrel
       def run(&progress)
         @progress = progress
         @resumed = @journal.resumed?
-        Ready.new(@image, @target, @plan, @scratch, accept_unread: @manner.accept_unread).check
+        Ready.new(@image, @target, @plan, @scratch, accept_unread: @options.accept_unread).check
         result(@orders.map { |order| carry_out(order) })
       ensure
         @scratch&.close
@@ -158,18 +158,18 @@ module Evrel
       end
 
       def writer(order, feed)
-        apart = feed.fork_safe? && (!@manner.differing || @target.fork_safe?)
-        fetch = fetch_from(feed, @manner.differing, direct: apart && @target.fork_safe?)
+        apart = feed.fork_safe? && (!@options.skip_identical || @target.fork_safe?)
+        fetch = fetch_from(feed, @options.skip_identical, direct: apart && @target.fork_safe?)
         PartWriter.new(order, feed, target: @target, journal: @journal, fetch:, apart:)
       end
 
-      def fetch_from(feed, differing, direct:)
-        Fetch.new(feed, @target, differing:, empty: @unused.blank?(feed.piece), direct:, retrying: @retry)
+      def fetch_from(feed, skip_identical, direct:)
+        Fetch.new(feed, @target, skip_identical:, empty: @unused.blank?(feed.piece), direct:, retrying: @retry)
       end
 
       # Where nothing is known to be written, nothing old may stay between the clusters.
       def empty_again(piece)
-        @unused.empty([[piece.target_start, piece.room]]) if @resumed && !@manner.differing
+        @unused.empty([[piece.target_start, piece.room]]) if @resumed && !@options.skip_identical
       end
 
       def read_back(order)

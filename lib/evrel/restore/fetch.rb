@@ -23,14 +23,14 @@ module Evrel
 
       # @param feed [Feed]
       # @param target [Disk]
-      # @param differing [Boolean] leaves out what the target has already
+      # @param skip_identical [Boolean] leaves out what the target has already
       # @param empty [Boolean] what is not written there is known to be zero
       # @param direct [Boolean] writes by itself
       # @param retrying [Retry]
-      def initialize(feed, target, differing: false, empty: true, direct: false, retrying: Retry.new)
+      def initialize(feed, target, skip_identical: false, empty: true, direct: false, retrying: Retry.new)
         @feed = feed
         @target = target
-        @differing = differing
+        @skip_identical = skip_identical
         @empty = empty
         @direct = direct
         @retry = retrying
@@ -48,7 +48,7 @@ module Evrel
         began = times
         fetched = Fetched.new(batch.last.first, batch.size, [], 0, 0, 0, [])
         own = batch.reject { |index, _| @feed.except?(index) }
-        wanted = @differing ? own.reject { |index, digest| there?(index, digest) } : own
+        wanted = @skip_identical ? own.reject { |index, digest| there?(index, digest) } : own
         fetched.spared = (own.size - wanted.size) * Image::CLUSTER
         @feed.each_cluster(wanted) { |index, digest, data| add(index, digest, data, fetched, out) }
         fetched.cpu, fetched.seconds = times.zip(began).map { |now, before| now - before }
@@ -67,7 +67,8 @@ module Evrel
       def add(index, digest, data, fetched, out)
         offset, bytes = @feed.clip(index, data || checked(index, digest, fetched))
         return if @empty && bytes == Image::Capture::ZEROS
-        return fetched.spared += bytes.bytesize if @differing && !known?(index, digest) && @target.read(offset, bytes.bytesize) == bytes
+        return fetched.spared += bytes.bytesize if @skip_identical && !known?(index,
+                                                                              digest) && @target.read(offset, bytes.bytesize) == bytes
 
         fetched.moved += bytes.bytesize
         return @target.write(offset, bytes) if @direct

@@ -8,23 +8,23 @@ module Evrel
     class Orders
       # @param image [Image::Native, Image::Foreign]
       # @param plan [Layout::Plan]
-      # @param manner [Manner]
+      # @param options [WriteOptions]
       # @return [Array<Order>]
-      def self.for(image, plan, manner: Manner.new) = new(image, plan, manner).list
+      def self.for(image, plan, options: WriteOptions.new) = new(image, plan, options).list
 
       # @return [String] id of an order for the piece at +index+
       def self.id(kind, index) = "#{kind}-#{index + 1}"
 
-      def initialize(image, plan, manner)
+      def initialize(image, plan, options)
         @image = image
         @plan = plan
-        @manner = manner
+        @options = options
       end
 
       def list
         writes = each_piece { |piece, index| part(piece, index) }
         [check, *each_piece { |piece, index| prepare(piece, index) if piece.prepared? }, clear, *writes,
-         (compare(writes.sum(&:bytes)) if @manner.read_back), (table if @plan.table)].compact
+         (compare(writes.sum(&:bytes)) if @options.read_back), (table if @plan.table)].compact
       end
 
       private
@@ -57,10 +57,10 @@ module Evrel
       end
 
       def unused
-        what = @manner.differing ? 'unused room' : 'all the rest'
-        what = @manner.differing ? 'its unused room' : 'what was in its place' if @plan.part_restore?
+        what = @options.skip_identical ? 'unused room' : 'all the rest'
+        what = @options.skip_identical ? 'its unused room' : 'what was in its place' if @plan.part_restore?
         { 'discard' => "then #{what} is discarded", 'zero' => "then #{what} is zeroed", 'leave' => 'unused room stays as it is' }
-          .fetch(@manner.unused)
+          .fetch(@options.unused)
       end
 
       def part(piece, index)
@@ -70,7 +70,7 @@ module Evrel
         from = piece.prepared? ? @plan.place_of(piece.number).part.start : piece.image_start
         size = piece.prepared? ? @plan.place_of(piece.number).part.size : piece.size
         Order.new(id: Orders.id('part', index), kind: :part, title: "Write #{piece.name}",
-                  detail: @manner.differing ? 'only what differs from what is there' : 'every cluster is checked first',
+                  detail: @options.skip_identical ? 'only what differs from what is there' : 'every cluster is checked first',
                   bytes: bytes(from, size), part: piece.number)
       end
 

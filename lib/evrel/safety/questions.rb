@@ -16,8 +16,15 @@ module Evrel
         case drive.health.state
         when 'good' then Rule::Fine.new('Healthy', drive.health.reason)
         when 'worn' then ['Worn', drive.health.reason]
-        when 'unknown' then ['Health not known', drive.health.reason]
+        when 'unknown' then ['Health not known', drive.health.reason] unless drive.removable
         end
+      end
+
+      # Nobody can be asked to decide about what no such drive ever tells.
+      NO_HEALTH = note('no-health', 'the drive’s kind') do |drive, _|
+        next unless drive.removable && drive.health.state == 'unknown'
+
+        ['Health not known', 'A card or stick has no SMART data to give']
       end
 
       CONTENTS = ask('contents', 'the drive’s table and volumes') do |drive, _|
@@ -128,7 +135,7 @@ module Evrel
       end
 
       # The weightiest first: the first one that fires is what a card says.
-      ALL = [OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, SAME_DISK, CONTENTS, SHRINK, SECTOR, REACH, OF_IMAGE, REMOVABLE, KIND, SPEED,
+      ALL = [OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, NO_HEALTH, SAME_DISK, CONTENTS, SHRINK, SECTOR, REACH, OF_IMAGE, REMOVABLE, KIND, SPEED,
              LOOK_ALIKE, SERIAL].freeze
     end
   end

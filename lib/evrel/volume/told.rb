@@ -50,6 +50,12 @@ module Evrel
       # @return [Integer] bytes of the smallest unit that it counts in: it cannot lie on a drive whose sectors are larger
       def least_sector = @disk.logical_sector
 
+      # @return [Time, nil] when something was last written to it, as it says
+      def written_at = nil
+
+      # @return [Time, nil] when it was last mounted, as it says
+      def mounted_at = nil
+
       # @return [Boolean] whether nothing is wrong with it but that its journal waits, which is replayed before it is resized
       def only_waits? = false
 

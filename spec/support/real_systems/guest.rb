@@ -14,6 +14,9 @@ module RealSystems
     # A start does not come back from these; nor where nothing is said for so long.
     DEAD = /Kernel panic|\(initramfs\) *\z|grub rescue>|grub> *\z|emergency mode|No bootable device|BdsDxe: No bootable option|Shell> *\z/
     QUIET = 420 # seconds
+    # Nor where it does nothing besides: after so many seconds, in which it has worked for so few.
+    IDLE = 60
+    WORKED = 3
     KEYS = { ' ' => 'spc', '-' => 'minus', '/' => 'slash', '.' => 'dot', ';' => 'semicolon', "\n" => 'ret', '>' => %w[shift dot],
              '&' => %w[shift 7], "\u0003" => %w[ctrl c] }.freeze
     # Without a serial line, in seconds: until it is asked for the first time, until it is asked again, and for each prompt.
@@ -84,8 +87,9 @@ module RealSystems
 
     # @return [Boolean]
     def dead?
-      @heard = [@said.bytesize, now] unless @heard&.first == @said.bytesize
-      tail.match?(DEAD) || now - @heard.last > QUIET
+      @heard = [@said.bytesize, now, worked] unless @heard&.first == @said.bytesize
+      quiet = now - @heard[1]
+      tail.match?(DEAD) || quiet > QUIET || (quiet > IDLE && worked - @heard[2] < WORKED)
     end
 
     # @return [Boolean] whether the command has come to its end
@@ -118,6 +122,9 @@ module RealSystems
     end
 
     private
+
+    # @return [Float] seconds of processor time that the emulator has used (proc(5), stat, fields 14 and 15)
+    def worked = File.read("/proc/#{@pid}/stat").rpartition(')').last.split[11, 2].sum(&:to_i).fdiv(100)
 
     def tail = @said.byteslice((@from || 0)..).to_s.scrub('').gsub(/\e\[[0-9;?]*[A-Za-z]/, '').delete("\r")
 

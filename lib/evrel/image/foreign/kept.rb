@@ -8,21 +8,39 @@ module Evrel
     # take long to learn again: packed disks, unpacked; digests of clusters.
     # Everything in it can be removed at any time.
     class Kept
+      # Of unpacked disks; what was unused for longest goes before more is kept.
+      MOST = 200 * (10**9)
+
       # @param folder [String]
-      def initialize(folder)
+      # @param most [Integer] bytes that unpacked disks may take
+      def initialize(folder, most: MOST)
         @folder = folder
+        @most = most
         FileUtils.mkdir_p(folder)
       end
 
       # @param uid [String] of the image
       # @return [String, nil] path of the unpacked disk, where it is there
-      def unpacked(uid) = there(unpacked_at(uid))
+      def unpacked(uid) = there(unpacked_at(uid))&.tap { |path| FileUtils.touch(path, nocreate: true) }
 
       # @return [String, nil] path of the digests, where they are there
       def digests(uid) = there(digests_at(uid))
 
       # @return [String] where the unpacked disk goes
       def unpacked_at(uid) = ::File.join(@folder, "#{uid}.raw")
+
+      # Removes unpacked disks, those that were unused for longest first, until the rest takes no more than it may.
+      # @param uid [String] of the image whose disk was just unpacked: it stays
+      def bound(uid)
+        others = disks.reject { |path, _| path == unpacked_at(uid) }
+        total = disks.sum { |_, stat| room(stat) }
+        others.sort_by { |_, stat| stat.mtime }.each do |path, stat|
+          break if total <= @most
+
+          FileUtils.rm_f(path)
+          total -= room(stat)
+        end
+      end
 
       # @return [String] where the digests go
       def digests_at(uid) = ::File.join(@folder, "#{uid}.b3")
@@ -32,6 +50,9 @@ module Evrel
 
       private
 
+      def disks = Dir[::File.join(@folder, '*.raw')].to_h { |path| [path, ::File.stat(path)] }
+      # st_blocks of stat(2)
+      def room(stat) = stat.blocks * 512
       def there(path) = ::File.file?(path) ? path : nil
     end
   end

@@ -5,6 +5,9 @@ module Evrel
     # By which kind of firmware a disk is made to be started, where nothing is
     # known of its computer.
     module FirmwareKind
+      # Types of an MBR in which a UEFI firmware may find its loader: FAT of all sizes.
+      READ_BY_UEFI = %w[0x01 0x04 0x06 0x0b 0x0c 0x0e 0xef].freeze
+
       module_function
 
       # @param disk [Disk]
@@ -16,6 +19,8 @@ module Evrel
         return ['uefi', "partition #{startup(table).number} is a start-up part"] if startup(table)
         return ['bios', 'the first sector holds code, and a partition is active'] if active?(table) && !code.delete("\0").empty?
 
+        return ['bios', 'a partition is active, and no UEFI firmware could read any'] if active?(table) && unread?(table)
+
         ['uefi', 'nothing on the disk says how it is started: this is the usual way']
       rescue BadPlace
         ['uefi', 'its table cannot be read']
@@ -23,7 +28,8 @@ module Evrel
 
       def startup(table) = table&.partitions&.find { |part| [UefiPath::ESP, '0xef'].include?(part.type) }
       def active?(table) = table&.kind == 'mbr' && table.partitions.any?(&:active?)
-      private_class_method :startup, :active?
+      def unread?(table) = table.partitions.none? { |part| READ_BY_UEFI.include?(part.type) }
+      private_class_method :startup, :active?, :unread?
     end
   end
 end

@@ -3,14 +3,14 @@
 # Writes whose target had gone go on by themselves when it is back in the same
 # port. In another port somebody has to say so. A shelf may come back anywhere:
 # it is only read.
-module ComesBack
+module ResumeAfterReplug
   module_function
 
   # Looks whenever this process' worker has nothing to do.
-  def watch = Delayed::Worker.lifecycle.before(:loop) { look }
+  def watch = Delayed::Worker.lifecycle.before(:loop) { resume }
 
   # @return [Array<Write>] those that go on
-  def look
+  def resume
     gone.select { |write| write.docket.write == write && back?(write) }.each do |write|
       Stations::WriteStation.new(write.docket).start(write.technician)
     rescue Evrel::Error => e
@@ -22,5 +22,5 @@ module ComesBack
   # Asked for twice a second: the database leaves out all that failed otherwise.
   def gone = Write.where(state: 'failed').where("JSON_VALUE(trouble, '$.kind') = 'away'")
 
-  def back?(write) = write.drive.seen&.port == write.port && write.image.shelf.there?
+  def back?(write) = write.drive.attached&.port == write.port && write.source.source_there?
 end

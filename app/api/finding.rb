@@ -2,7 +2,7 @@
 
 module Api
   # The bench, computers, and finding anything.
-  module Things
+  module Finding
     FOUND = 12 # rows of a search
 
     def self.registered(app)

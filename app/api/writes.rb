@@ -2,7 +2,7 @@
 
 module Api
   # Writes: begun, paused, stopped, decided.
-  module Work
+  module Writes
     def self.registered(app)
       app.get('/writes') { answer(OpenWrites.list) }
 
@@ -31,8 +31,8 @@ module Api
         answer(WriteView.of(write))
       end
 
-      # "unused" and "differing", before it is begun.
-      app.patch '/dockets/:id/write/manner' do
+      # "unused" and "skip_identical", before it is begun.
+      app.patch '/dockets/:id/write/options' do
         Stations::WriteStation.new(docket).choose(body_params)
         answer(Stations::WriteStation.new(docket).view)
       end

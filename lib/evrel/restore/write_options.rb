@@ -5,17 +5,17 @@ module Evrel
     # How a write is to be done. read_back: everything is read back and
     # compared; accept_unread: somebody decided that zeros may stand where the
     # image could not be read when it was taken; unused: what becomes of room
-    # that the image does not fill, 'discard', 'zero' or 'leave'; differing: the
+    # that the image does not fill, 'discard', 'zero' or 'leave'; skip_identical: the
     # target is read first, and only what differs is written.
-    Manner = Struct.new(:read_back, :accept_unread, :unused, :differing, keyword_init: true) do
+    WriteOptions = Struct.new(:read_back, :accept_unread, :unused, :skip_identical, keyword_init: true) do
       # @raise [Refused] where a value is none of those
-      def initialize(read_back: true, accept_unread: false, unused: 'discard', differing: false)
+      def initialize(read_back: true, accept_unread: false, unused: 'discard', skip_identical: false)
         raise Refused.new("unused room can be discarded, zeroed or left, not “#{unused}”", where: 'unused') unless
-          Manner::UNUSED.include?(unused)
+          WriteOptions::UNUSED.include?(unused)
 
         super
       end
     end
-    Manner::UNUSED = %w[discard zero leave].freeze
+    WriteOptions::UNUSED = %w[discard zero leave].freeze
   end
 end
