@@ -10,9 +10,16 @@ module Setup
 
     # @param folder [String] what EVREL_VAR is set to
     # @param port [Integer]
+    # Nothing is waited for that would outlive a loss of current.
+    HASTY = %w[--innodb-flush-log-at-trx-commit=0 --innodb-doublewrite=0 --innodb-flush-method=nosync --skip-log-bin
+               --innodb-use-native-aio=0].freeze
+    MEMORY = '/dev/shm'
+
     # @param name [String] of the database
-    def initialize(folder, port:, name:)
+    # @param durable [Boolean] without it the data lie in memory, where that can be
+    def initialize(folder, port:, name:, durable: true)
       @folder = folder
+      @durable = durable
       @port = port
       @name = name
     end
@@ -59,7 +66,13 @@ module Setup
 
     private
 
-    def data = File.join(@folder, 'database')
+    # Of each checkout and port its own.
+    def data
+      return File.join(@folder, 'database') if @durable || !File.writable?(MEMORY)
+
+      File.join(MEMORY, "evrel-#{Digest::SHA256.hexdigest(@folder)[0, 12]}-#{@port}")
+    end
+
     def pid_file = File.join(data, 'server.pid')
     def log = File.join(@folder, 'database.log')
     def init_file = File.join(@folder, 'database-users.sql')
@@ -69,10 +82,10 @@ module Setup
     def install
       FileUtils.mkdir_p(data)
       own(data)
-      Setup.run('mariadb-install-db', *options, '--auth-root-authentication-method=normal', '--skip-test-db')
+      Setup.run('mariadb-install-db', *options.difference(HASTY), '--auth-root-authentication-method=normal', '--skip-test-db')
     end
 
-    def options = ['--no-defaults', "--datadir=#{data}", *("--user=#{user}" if Process.uid.zero?)]
+    def options = ['--no-defaults', "--datadir=#{data}", *(HASTY unless @durable), *("--user=#{user}" if Process.uid.zero?)]
 
     # Not as root, where its own user can reach the folder.
     def user

@@ -19,6 +19,15 @@ const framed = computed(() => session.technician && !route.meta.open)
 </template>
 
 <style scoped>
-.app { height: 100%; display: flex; flex-direction: column; }
-main { flex: 1; min-height: 0; display: flex; flex-direction: column; }
+.app {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+main {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+}
 </style>

@@ -100,9 +100,11 @@ RSpec.describe 'The layout' do
     expect(tried['facts'].to_s).not_to include(Config.var)
     expect(held(path)).to eq(before)
 
-    call(:post, "/layout-tries/#{tried['id']}/trial")
-    work_off
-    expect(station('layout')['view']['try']['trial']).to include('outcome' => 'reached')
+    if Effort.all?
+      call(:post, "/layout-tries/#{tried['id']}/trial")
+      work_off
+      expect(station('layout')['view']['try']['trial']).to include('outcome' => 'reached')
+    end
 
     call(:delete, "/dockets/#{docket.id}/stations/target/seal")
     expect(Dir[Config.path('tries', '*')]).to be_empty

@@ -80,6 +80,7 @@ RSpec.describe 'The proof that it starts' do
     run('cp', '--sparse=always', initrd_disk, plugged('RESCUE-01', '7', 'bus' => 'USB', 'removable' => true, 'capacity' => InitrdDisks::SIZE))
     call(:post, "#{at}/chain")
     expect(step('order')).to include('state' => 'no', 'title' => /rescue medium/)
+    real_start!
     call(:post, "#{at}/turn-on")
     work_off
     expect(shown['trial']).to include('outcome' => 'rescue', 'message' => /started from port 7, not from the restored disk/)

@@ -6,7 +6,7 @@ require_relative 'desk'
 # Two colleagues, each with a session of their own, do something at the same
 # moment: one after the other comes of it, or a clear refusal of the second.
 RSpec.describe 'Two at once' do
-  rounds = ENV['EVREL_EFFORT'] == 'all' ? 50 : 3
+  rounds = Effort.all? ? 50 : 3
   let(:desks) { [Desk.new('ina'), Desk.new('kaja')] }
 
   # @param calls [Array<Array>] method, path and body for each of the two

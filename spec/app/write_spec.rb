@@ -126,6 +126,7 @@ RSpec.describe 'The write' do
     work_off
     seal('start')
     expect([status, message]).to match([409, /no trial start/])
+    real_start!
     call(:post, "/dockets/#{docket.id}/trial")
     work_off
     shown = station('start')['view']
@@ -140,6 +141,7 @@ RSpec.describe 'The write' do
   end
 
   it 'tries an image before anything is erased' do
+    real_start!
     seal('computer')
     call(:post, "/dockets/#{docket.id}/trial", image_id: image.id)
     expect(status).to eq(202)

@@ -47,6 +47,42 @@ module Pages
   def drive_path(serial) = AttachedDrives.by_key(serial).local_path
 end
 
+# One worker for example after example, as long as it lives and has nothing to do when one ends.
+module KeptWorker
+  class << self
+    # @return [Integer, nil] process id of the one that is there
+    def take
+      kept = @kept
+      @kept = nil
+      kept
+    end
+
+    # @param process [Integer] what the example had
+    def give(process)
+      idle? && alive?(process) ? @kept = process : stop(process)
+    end
+
+    def finish = @kept && stop(take)
+
+    private
+
+    def idle? = Delayed::Job.where(failed_at: nil).none? && TakeUp::KINDS.all? { |kind| kind.at_work.none? }
+
+    def alive?(process)
+      Process.wait(process, Process::WNOHANG).nil?
+    rescue Errno::ECHILD
+      false # the example ended it
+    end
+
+    def stop(process)
+      Process.kill(:KILL, -process)
+      Process.wait(process)
+    rescue Errno::ESRCH, Errno::ECHILD
+      nil
+    end
+  end
+end
+
 RSpec.configure do |config|
   config.define_derived_metadata(file_path: %r{/spec/browser/}) { |metadata| metadata[:type] = :feature }
   config.include Requests, type: :feature
@@ -54,12 +90,12 @@ RSpec.configure do |config|
   config.before(:each, type: :feature) do
     Rack::Attack.cache.store.clear
     DemoState.reset
-    @worker = start_worker
+    @worker = KeptWorker.take || start_worker
   end
   config.after(:each, type: :feature) do |example|
     page.save_screenshot(Config.path("failed-#{example.description.tr(' ', '-')[0, 60]}.png")) if example.exception
     Capybara.reset_sessions!
-    Process.kill(:KILL, -@worker)
-    Process.wait(@worker)
+    KeptWorker.give(@worker)
   end
+  config.after(:suite) { KeptWorker.finish }
 end

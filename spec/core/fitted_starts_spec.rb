@@ -22,8 +22,12 @@ RSpec.describe Evrel::Layout, 'on a disk that starts' do
     end
   end
 
-  def start(path, firmware: :uefi, sector: 512)
-    Evrel::Startup::Trial.new(path, format: 'raw', firmware:, sector:, expect: 'login:', limit: 300).run
+  # One of them in every run.
+  def expect_log_in(path, always: false, firmware: :uefi, sector: 512)
+    return unless always || Effort.all?
+
+    started = Evrel::Startup::Trial.new(path, format: 'raw', firmware:, sector:, expect: 'login:', limit: 300).run
+    expect(started).to have_attributes(outcome: :reached)
   end
 
   let(:image) { captured(starting_disk) }
@@ -33,20 +37,20 @@ RSpec.describe Evrel::Layout, 'on a disk that starts' do
     plan = fitted(image, target, { 'way' => 'grow', 'part' => 2, 'identity' => 'renew' })
     expect(plan.places.last).to have_attributes(change: 'moves')
     expect(described_class::Judges.new(target, sector: 512, scratch: file('judged')).facts.map(&:state).uniq).to eq([:ok])
-    expect(start(target)).to have_attributes(outcome: :reached)
+    expect_log_in(target, always: true)
   end
 
   it 'shrinks onto a drive two thirds as large' do
     target = sparse('target', 2_000_000_000 / 512 * 512)
     expect(fitted(image, target).places.map(&:change)).to include('shrinks')
-    expect(start(target)).to have_attributes(outcome: :reached)
+    expect_log_in(target)
   end
 
   it 'starts from sectors of 4096 bytes' do
     target = sparse('target', 6 * gb / 4096 * 4096)
     fitted(image, target, { 'way' => 'grow', 'part' => 2 }, sector: 4096)
     expect(described_class::Judges.new(target, sector: 4096, scratch: file('judged')).facts.map(&:state).uniq).to eq([:ok])
-    expect(start(target, sector: 4096)).to have_attributes(outcome: :reached)
+    expect_log_in(target, sector: 4096)
   end
 
   it 'grows a card with logical partitions from 8 to 16 GB, which starts by BIOS' do
@@ -56,6 +60,6 @@ RSpec.describe Evrel::Layout, 'on a disk that starts' do
     plan = fitted(captured(card, 'card'), target, { 'way' => 'grow', 'part' => 5 })
     expect(plan.places.map { |place| [place.number, place.change] }).to include([5, 'grows'])
     expect(run('sfdisk', '--verify', target)).to include('No errors detected')
-    expect(start(target, firmware: :bios)).to have_attributes(outcome: :reached)
+    expect_log_in(target, firmware: :bios)
   end
 end

@@ -6,7 +6,7 @@
 RSpec.describe 'Foreign disks' do
   include Recovered
 
-  before { skip 'asked with EVREL_EFFORT=all' unless ENV['EVREL_EFFORT'] == 'all' }
+  before { skip 'asked with EVREL_EFFORT=all' unless Effort.all? }
 
   # Our word → blkid's, where they are not the same.
   words = { 'fat12' => 'vfat', 'fat16' => 'vfat', 'fat32' => 'vfat', 'luks1' => 'crypto_LUKS', 'luks2' => 'crypto_LUKS',

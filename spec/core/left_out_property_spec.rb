@@ -7,7 +7,7 @@ RSpec.describe Evrel::Image::LeftOut, :in_memory do
   include DoubtfulVolumes
   include Recovered
 
-  places = ENV['EVREL_EFFORT'] == 'all' ? 2000 : 60
+  places = Effort.all? ? 2000 : 60
   # Kind of volume → how it is recovered.
   volumes = { csum: :ext, plain: :ext, uninit: :ext, mmp: :ext, clusters: :ext, fat12: :fat, fat16: :fat, fat32: :fat, ntfs: :ntfs,
               small_ntfs: :ntfs }
@@ -78,7 +78,7 @@ RSpec.describe Evrel::Image::LeftOut, :in_memory do
         "round #{round}" unless same
       end
       expect(lost).to be_empty
-      puts "      #{believed} of #{places / volumes.size} were believed" if ENV['EVREL_EFFORT'] == 'all'
+      puts "      #{believed} of #{places / volumes.size} were believed" if Effort.all?
     end
   end
 end

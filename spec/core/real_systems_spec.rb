@@ -8,7 +8,7 @@ require_relative '../support/real_systems'
 RSpec.describe 'Real systems' do
   before { skip RealSystems.missing if RealSystems.missing }
 
-  def everything! = ENV['EVREL_EFFORT'] == 'all' || skip('asked with EVREL_EFFORT=all')
+  def everything! = Effort.all? || skip('asked with EVREL_EFFORT=all')
 
   def chain(path) = open_disk(path) { |disk| Evrel::Startup.chain(disk) }
   def states(path) = chain(path).to_h { |step| [step.id, step.state] }

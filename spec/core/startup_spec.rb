@@ -42,7 +42,7 @@ RSpec.describe Evrel::Startup do
     # Where it is told its root in there, the disk cannot have another identity.
     expect { open_disk(disk) { |opened| Evrel::Startup::Mend.draft('identities', disk: opened) } }
       .to raise_error(Evrel::Refused, /would not start any more/)
-    expect(Evrel::Startup::Trial.new(disk, format: 'raw', limit: 300).run).to be_started
+    expect_start(disk)
   end
 
   it 'goes by the signed loaders where secure boot is on, as the emulator does' do
@@ -54,7 +54,7 @@ RSpec.describe Evrel::Startup do
           "search.fs_uuid #{InitrdDisks::IDS[:uuid]} root\nset prefix=($root)/boot/grub\nconfigfile $prefix/grub.cfg\n")
     end
     expect(chain(path, secure_boot: true).map(&:state)).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(path, format: 'raw', secure_boot: true, limit: 300).run).to be_started
+    expect_start(path, secure_boot: true)
   end
 
   it 'gives a disk an identity of its own beside its twin, and it starts' do
@@ -69,7 +69,7 @@ RSpec.describe Evrel::Startup do
     [513, 2047].each { |start| run('e2fsck', '-fn', "#{disk}?offset=#{start * Disks::MIB}") }
     expect(run('sgdisk', '-v', disk)).to include('No problems found')
     expect(states.values).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(disk, format: 'raw', limit: 300).run).to be_started
+    expect_start(disk)
   end
 
   ['lz4 -l', 'lzop', 'xz --format=lzma'].each do |tool|
@@ -95,7 +95,7 @@ RSpec.describe Evrel::Startup do
     open_disk(path, writable: true) { |opened| Evrel::Startup::Mend::Execution.apply(opened, draft, file('record')) }
     expect(JSON.parse(run('sfdisk', '--json', path))['partitiontable']['id']).not_to include(draft.before)
     expect(chain(path, firmware: 'bios').map(&:state)).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(path, format: 'raw', firmware: 'bios', limit: 300).run).to be_started if ENV['EVREL_EFFORT'] == 'all'
+    expect_start(path, firmware: 'bios')
   end
 
   %i[uefi bios].each do |firmware|
@@ -314,7 +314,7 @@ RSpec.describe Evrel::Startup do
       run('mdel', '-i', volume, '::EFI/BOOT/grub.cfg')
     end
     expect(chain(path).map(&:state)).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(path, format: 'raw', controller: :virtio, limit: 300).run).to be_started
+    expect_start(path, controller: :virtio)
     in_esp(path) do |volume|
       run('grub-mkimage', '-O', 'x86_64-efi', '-o', file('grub.efi'), '-p', '(lvm/quay-root)/boot/grub', *InitrdDisks::EFI)
       put(volume, 'EFI/BOOT/BOOTX64.EFI', File.binread(file('grub.efi')))
@@ -337,7 +337,7 @@ RSpec.describe Evrel::Startup do
       end
     end
     expect(chain(path).map(&:state)).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(path, format: 'raw', controller: :virtio, limit: 300).run).to be_started
+    expect_start(path, controller: :virtio)
   end
 
   it 'offers another kernel that is installed, and it starts' do
@@ -353,7 +353,7 @@ RSpec.describe Evrel::Startup do
       Evrel::Startup::Mend::Execution.apply(opened, draft, file('record'))
     end
     expect(chain(path).map(&:state)).to all(eq(:ok))
-    expect(Evrel::Startup::Trial.new(path, format: 'raw', controller: :virtio, limit: 300).run).to be_started
+    expect_start(path, controller: :virtio)
   end
 
   describe Evrel::Startup::Trial do
@@ -369,6 +369,7 @@ RSpec.describe Evrel::Startup do
     end
 
     it 'takes what somebody types, and tells a loop from a start' do
+      real_start!
       # A system that is told to start again each time it asks for a log-in.
       answers = { /login:\s*\z/ => "root\n", /# \z/ => "reboot\n" }
       asked = nil
@@ -396,6 +397,7 @@ RSpec.describe Evrel::Startup do
 
     { bios: [InitrdDisks::ROOT_START, :virtio], uefi: [513 * Disks::MIB, :nvme] }.each do |firmware, (start, controller)|
       it "reads the screen of a system that says nothing on a serial line, and answers by its keyboard: #{firmware}" do
+        real_start! unless firmware == :bios
         path = send("silent_#{firmware}")
         change(path, '/etc/inittab', start:) { |text| text.lines.grep_v(/ttyS0/).join }
         proof = Evrel::Startup::Proof.new(user: 'root', command: 'cat /etc/hostname | tr 0-9T +x', expect: 'xK')
@@ -406,6 +408,7 @@ RSpec.describe Evrel::Startup do
     end
 
     it 'takes a picture that waits for somebody for a start, and says that nothing can be read on it' do
+      real_start!
       path = silent_uefi
       change(path, '/etc/inittab', start: 513 * Disks::MIB) { |text| text.lines.grep_v(/tty/).join }
       change(path, '/etc/rc', start: 513 * Disks::MIB) do |text|
@@ -418,6 +421,7 @@ RSpec.describe Evrel::Startup do
     end
 
     it 'sees which of two disks is started' do
+      real_start!
       other = initrd_disk
       before = [Evrel::Startup::Emulator::Drive.new(path: other, format: 'raw', controller: :nvme)]
       expect(described_class.new(disk, format: 'raw',

@@ -1,6 +1,7 @@
 import type { DriveTask, Fact, StationName } from './types'
 
-// What types.ts, which is generated from docs/openapi.yaml, cannot say: answers that hold something of another type each time.
+// What types.ts cannot say, which is generated from docs/openapi.yaml: answers that hold something of another type
+// each time.
 
 /** What a station answers: its view is of its own kind. */
 export interface StationAnswer<View> {

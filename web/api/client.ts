@@ -46,8 +46,14 @@ export function errorText(error: unknown): string {
 
 async function request<T>(method: string, path: string, body?: object | File): Promise<T> {
   const headers: Record<string, string> = { accept: 'application/json' }
-  if (body) Object.assign(headers, { 'content-type': body instanceof File ? body.type : 'application/json', 'x-csrf-token': token, 'idempotency-key': ownKey() })
-  const once = () => fetch(`/api${path}`, { method, headers, body: body && (body instanceof File ? body : JSON.stringify(body)) })
+  if (body)
+    Object.assign(headers, {
+      'content-type': body instanceof File ? body.type : 'application/json',
+      'x-csrf-token': token,
+      'idempotency-key': ownKey(),
+    })
+  const once = () =>
+    fetch(`/api${path}`, { method, headers, body: body && (body instanceof File ? body : JSON.stringify(body)) })
   // Asked once more where the line broke: under the same key, it is carried out once.
   const answer = await once().catch(() => new Promise((resolve) => setTimeout(resolve, AGAIN)).then(once))
   const value = await answer.json().catch(() => ({}))

@@ -43,8 +43,14 @@ function withGaps(parts: Part[], size: number): Omit<Drawn, 'top' | 'height'>[] 
   for (const part of [...parts].sort((one, two) => one.start_bytes - two.start_bytes)) {
     if (part.start_bytes - at > LEAST_GAP) found.push(gap(at, part.start_bytes - at))
     found.push({
-      key: `p${part.number ?? 0}`, number: part.number, name: part.name || part.volume.label || '', role: part.role, size: part.size_bytes,
-      start: part.start_bytes, used: part.volume.used_bytes, kind: part.volume.kind,
+      key: `p${part.number ?? 0}`,
+      number: part.number,
+      name: part.name || part.volume.label || '',
+      role: part.role,
+      size: part.size_bytes,
+      start: part.start_bytes,
+      used: part.volume.used_bytes,
+      kind: part.volume.kind,
     })
     at = part.start_bytes + part.size_bytes
   }
@@ -53,7 +59,14 @@ function withGaps(parts: Part[], size: number): Omit<Drawn, 'top' | 'height'>[] 
 }
 
 const gap = (start: number, size: number) => ({
-  key: `g${start}`, number: null, name: 'Unallocated', role: 'free' as const, size, start, used: 0, kind: '',
+  key: `g${start}`,
+  number: null,
+  name: 'Unallocated',
+  role: 'free' as const,
+  size,
+  start,
+  used: 0,
+  kind: '',
 })
 
 /** How much of a drawn part is shown as used: never less than a line where something is. */

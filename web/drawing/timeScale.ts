@@ -14,12 +14,17 @@ export function place(marks: number[], focus: number, zoom: number, width: numbe
   const last = Math.max(...marks)
   const span = Math.max(last - first, DAY) / zoom
   const air = span * 0.07
-  const from = zoom <= 1 ? first - (Math.max(last - first, DAY) - (last - first)) / 2 : Math.min(Math.max(focus - span / 2, first), Math.max(last - span, first))
+  const from =
+    zoom <= 1
+      ? first - (Math.max(last - first, DAY) - (last - first)) / 2
+      : Math.min(Math.max(focus - span / 2, first), Math.max(last - span, first))
   return (time) => ((time - from + air) / (span + 2 * air)) * width
 }
 
 /** Moves images apart that would lie upon each other, and says which dates have room to be printed. */
-export function spread<Of extends { image: { taken_at: string }; x: number }>(points: Of[]): (Of & { label: string | null })[] {
+export function spread<Of extends { image: { taken_at: string }; x: number }>(
+  points: Of[],
+): (Of & { label: string | null })[] {
   const sorted = [...points].sort((one, two) => one.x - two.x)
   let previous = -Infinity
   let labelled = -Infinity

@@ -87,48 +87,143 @@ watch(now, () => {
 })
 
 useLive({ bench: load, back: load, event: load, task: load })
-useKeys({ r: load, arrowright: () => move(1), arrowleft: () => move(-1), arrowdown: () => move(3), arrowup: () => move(-3), p: pull })
+useKeys({
+  r: load,
+  arrowright: () => move(1),
+  arrowleft: () => move(-1),
+  arrowdown: () => move(3),
+  arrowup: () => move(-3),
+  p: pull,
+})
 load()
 </script>
 
 <template>
   <div class="bench">
     <div class="left">
-      <div class="head"><h1>Bench</h1><span v-if="bench" class="muted small">{{ taken }} drives on {{ ports.length }} ports · {{ age }}</span>
-        <button type="button" class="btn slim push" @click="load">List again <span class="key">R</span></button></div>
+      <div class="head">
+        <h1>Bench</h1>
+        <span v-if="bench" class="muted small">{{ taken }} drives on {{ ports.length }} ports · {{ age }}</span>
+        <button type="button" class="btn slim push" @click="load">List again <span class="key">R</span></button>
+      </div>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
       <UnplugProof v-if="bench?.unplug" class="proof" :check="bench.unplug" :now="now" @give-up="giveUp" />
       <div class="ports scroll" role="listbox" aria-label="Ports" tabindex="0">
-        <BenchPort v-for="one in ports" :key="place(one)" :bench="one.bench" :port="one.port" :drive="one.drive" :named="several" :movable="handled(one.bench)"
-          :on="place(one) === at" :hidden="hidden && place(one) === at" @choose="at = place(one)" @dropped="carried($event, one)" />
+        <BenchPort
+          v-for="one in ports"
+          :key="place(one)"
+          :bench="one.bench"
+          :port="one.port"
+          :drive="one.drive"
+          :named="several"
+          :movable="handled(one.bench)"
+          :on="place(one) === at"
+          :hidden="hidden && place(one) === at"
+          @choose="at = place(one)"
+          @dropped="carried($event, one)"
+        />
       </div>
       <BenchComputers v-if="bench?.computers.length" :computers="bench.computers" @do="handle" />
     </div>
     <aside class="panel scroll" :aria-label="chosen ? `Port ${chosen.port}` : 'Port'">
       <template v-if="chosen?.drive">
         <DriveFacts :drive="chosen.drive" :port="chosen.port" :revision="bench!.listed_at" />
-        <DriveCare :drive="chosen.drive" :port="chosen.port" :unplug="bench!.unplug" @changed="load" @hide="hidden = $event" />
-        <DriveHands v-if="handled(chosen.bench)" :drive="chosen.drive" :at="chosen" :bench="bench!" @do="(path, body) => handle(chosen!.bench, path, body)" />
+        <DriveCare
+          :drive="chosen.drive"
+          :port="chosen.port"
+          :unplug="bench!.unplug"
+          @changed="load"
+          @hide="hidden = $event"
+        />
+        <DriveHands
+          v-if="handled(chosen.bench)"
+          :drive="chosen.drive"
+          :at="chosen"
+          :bench="bench!"
+          @do="(path, body) => handle(chosen!.bench, path, body)"
+        />
       </template>
       <template v-else-if="chosen">
         <h2>Port {{ chosen.port }} is empty</h2>
         <p v-if="!handled(chosen.bench)" class="small muted">Plug a drive in: it is listed at once.</p>
-        <p v-else-if="!beside.length" class="small muted">No drive lies beside the bench. Pull one out of its port, or carry one here.</p>
-        <template v-else><p class="small muted">Beside the bench:</p>
-          <button v-for="one in beside" :key="one.name" type="button" class="btn spare" @click="handle(chosen.bench, `ports/${chosen.port}/plug`, { name: one.name })"><span><b>{{ bytes(one.capacity) }}</b> {{ one.maker }} {{ one.model }}</span><span class="mono small">{{ one.serial }}</span></button></template>
+        <p v-else-if="!beside.length" class="small muted">
+          No drive lies beside the bench. Pull one out of its port, or carry one here.
+        </p>
+        <template v-else
+          ><p class="small muted">Beside the bench:</p>
+          <button
+            v-for="one in beside"
+            :key="one.name"
+            type="button"
+            class="btn spare"
+            @click="handle(chosen.bench, `ports/${chosen.port}/plug`, { name: one.name })"
+          >
+            <span
+              ><b>{{ bytes(one.capacity) }}</b> {{ one.maker }} {{ one.model }}</span
+            ><span class="mono small">{{ one.serial }}</span>
+          </button></template
+        >
       </template>
     </aside>
   </div>
 </template>
 
 <style scoped>
-.bench { flex: 1; min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) 340px; }
-.left { display: flex; flex-direction: column; gap: 12px; min-height: 0; padding: 16px 16px 0 20px; }
-.head { display: flex; align-items: baseline; gap: 14px; }
-h1 { font-size: 21px; font-weight: 750; }
-h2 { font-size: 16px; }
-.ports { flex: 1; min-height: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(270px, 1fr)); gap: 8px; align-content: start; padding: 3px; }
-.proof { flex: none; border: 1px solid var(--ember); border-radius: 9px; background: var(--sheet); padding: 4px 12px; }
-.panel { border-left: 1px solid var(--rule); padding: 18px 18px 16px; display: flex; flex-direction: column; gap: 12px; min-height: 0; }
-.btn.spare { display: grid; justify-content: start; justify-items: start; text-align: left; gap: 2px; font-weight: 400; }
+.bench {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 340px;
+}
+.left {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  min-height: 0;
+  padding: 16px 16px 0 20px;
+}
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+}
+h1 {
+  font-size: 21px;
+  font-weight: 750;
+}
+h2 {
+  font-size: 16px;
+}
+.ports {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(270px, 1fr));
+  gap: 8px;
+  align-content: start;
+  padding: 3px;
+}
+.proof {
+  flex: none;
+  border: 1px solid var(--ember);
+  border-radius: 9px;
+  background: var(--sheet);
+  padding: 4px 12px;
+}
+.panel {
+  border-left: 1px solid var(--rule);
+  padding: 18px 18px 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  min-height: 0;
+}
+.btn.spare {
+  display: grid;
+  justify-content: start;
+  justify-items: start;
+  text-align: left;
+  gap: 2px;
+  font-weight: 400;
+}
 </style>

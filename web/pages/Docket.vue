@@ -20,11 +20,17 @@ const router = useRouter()
 const docket = ref<Docket | null>(null)
 const error = ref('')
 const pages: Record<StationName, Component> = {
-  computer: markRaw(ComputerStation), image: markRaw(ImageStation), target: markRaw(TargetStation),
-  layout: markRaw(LayoutStation), write: markRaw(WriteStation), start: markRaw(StartStation),
+  computer: markRaw(ComputerStation),
+  image: markRaw(ImageStation),
+  target: markRaw(TargetStation),
+  layout: markRaw(LayoutStation),
+  write: markRaw(WriteStation),
+  start: markRaw(StartStation),
 }
 const NAMES = Object.keys(pages) as StationName[]
-const current = computed<StationName>(() => NAMES.find((name) => name === props.station) ?? docket.value?.current ?? 'computer')
+const current = computed<StationName>(
+  () => NAMES.find((name) => name === props.station) ?? docket.value?.current ?? 'computer',
+)
 
 async function load() {
   try {
@@ -47,7 +53,13 @@ function go(name: StationName) {
 }
 
 watch(() => props.id, load, { immediate: true })
-useLive({ event: (event) => { if (event.docket_id === Number(props.id)) load() }, back: () => load(), bench: () => load() })
+useLive({
+  event: (event) => {
+    if (event.docket_id === Number(props.id)) load()
+  },
+  back: () => load(),
+  bench: () => load(),
+})
 useKeys({
   ...Object.fromEntries(NAMES.map((name, index) => [String(index + 1), () => go(name)])),
   enter: pressMain,
@@ -58,34 +70,98 @@ useKeys({
 <template>
   <div v-if="docket" class="docket">
     <div class="head">
-      <div><div class="docno">{{ docket.number }}</div><h1>{{ docket.computer }}<template v-if="docket.place"> · {{ docket.place }}</template></h1></div>
+      <div>
+        <div class="docno">{{ docket.number }}</div>
+        <h1>
+          {{ docket.computer }}<template v-if="docket.place"> · {{ docket.place }}</template>
+        </h1>
+      </div>
       <span class="chip" :class="docket.cause === 'drive_failed' ? 'no' : ''">{{ docket.cause_name }}</span>
-      <span v-if="docket.trouble_since && docket.trouble_noticed" class="chip">Trouble began between {{ moment(docket.trouble_since) }} and {{ moment(docket.trouble_noticed) }}</span>
+      <span v-if="docket.trouble_since && docket.trouble_noticed" class="chip"
+        >Trouble began between {{ moment(docket.trouble_since) }} and {{ moment(docket.trouble_noticed) }}</span
+      >
       <span v-else-if="docket.trouble_since" class="chip">Trouble since {{ moment(docket.trouble_since) }}</span>
       <span v-else-if="docket.trouble_noticed" class="chip">Trouble noticed {{ moment(docket.trouble_noticed) }}</span>
       <span v-if="docket.closed_at" class="chip ok">Signed off {{ moment(docket.closed_at) }}</span>
-      <span v-if="docket.waits_for" class="chip hot" :title="docket.waits_note ?? undefined">Waits for {{ docket.waits_for }}</span>
-      <span class="push muted small">Opened {{ ago(docket.opened_at) }} by {{ docket.opened_by }}<template v-if="docket.copied_from">, as {{ docket.copied_from }}</template></span>
+      <span v-if="docket.waits_for" class="chip hot" :title="docket.waits_note ?? undefined"
+        >Waits for {{ docket.waits_for }}</span
+      >
+      <span class="push muted small"
+        >Opened {{ ago(docket.opened_at) }} by {{ docket.opened_by
+        }}<template v-if="docket.copied_from">, as {{ docket.copied_from }}</template></span
+      >
       <DocketMenu :docket="docket" @changed="load" />
     </div>
-    <p v-if="docket.broken && !docket.closed_at && docket.stations.find((one) => one.name === docket?.broken?.station)?.state !== 'sealed'" class="message ask broken" role="status">
+    <p
+      v-if="
+        docket.broken &&
+        !docket.closed_at &&
+        docket.stations.find((one) => one.name === docket?.broken?.station)?.state !== 'sealed'
+      "
+      class="message ask broken"
+      role="status"
+    >
       A seal was broken {{ ago(docket.broken.at) }}: {{ docket.broken.because }}.
     </p>
     <div class="body">
       <Spine :stations="docket.stations" :current="current" :docket="docket.id" />
-      <component :is="pages[current]" :key="`${docket.id}-${current}`" :docket="docket" @sealed="sealed" @changed="load" />
+      <component
+        :is="pages[current]"
+        :key="`${docket.id}-${current}`"
+        :docket="docket"
+        @sealed="sealed"
+        @changed="load"
+      />
     </div>
   </div>
-  <div v-else-if="error" class="empty"><b>This docket cannot be shown</b>{{ error }}<RouterLink class="btn" to="/dockets">To the dockets</RouterLink></div>
+  <div v-else-if="error" class="empty">
+    <b>This docket cannot be shown</b>{{ error }}<RouterLink class="btn" to="/dockets">To the dockets</RouterLink>
+  </div>
   <p v-else class="empty" role="status">Loading…</p>
 </template>
 
 <style scoped>
-.docket { flex: 1; min-height: 0; display: flex; flex-direction: column; }
-.head { flex: none; min-height: 66px; display: flex; align-items: center; gap: 14px; padding: 8px 20px; background: var(--sheet); border-bottom: 1px solid var(--rule); }
-.docno { font-family: var(--mono); font-size: 13px; color: var(--ink2); }
-h1 { font-size: 21px; font-weight: 750; letter-spacing: -0.01em; line-height: 1.15; }
-.broken { margin: 6px 20px 0; flex: none; }
-.body { flex: 1; min-height: 0; display: grid; grid-template-columns: 216px minmax(0, 1fr) 276px; grid-template-rows: minmax(0, 1fr); }
-@media (max-width: 1150px) { .body { grid-template-columns: 190px minmax(0, 1fr) 220px; } }
+.docket {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+}
+.head {
+  flex: none;
+  min-height: 66px;
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 8px 20px;
+  background: var(--sheet);
+  border-bottom: 1px solid var(--rule);
+}
+.docno {
+  font-family: var(--mono);
+  font-size: 13px;
+  color: var(--ink2);
+}
+h1 {
+  font-size: 21px;
+  font-weight: 750;
+  letter-spacing: -0.01em;
+  line-height: 1.15;
+}
+.broken {
+  margin: 6px 20px 0;
+  flex: none;
+}
+.body {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: 216px minmax(0, 1fr) 276px;
+  grid-template-rows: minmax(0, 1fr);
+}
+@media (max-width: 1150px) {
+  .body {
+    grid-template-columns: 190px minmax(0, 1fr) 220px;
+  }
+}
 </style>

@@ -29,14 +29,19 @@ const groups = computed(() => {
 })
 const order = computed(() => groups.value.flatMap((group) => group.rows))
 
-const NAMES = [['writing', 'Being written'], ['waiting', 'Waiting'], ['closed', 'Signed off']] as const
+const NAMES = [
+  ['writing', 'Being written'],
+  ['waiting', 'Waiting'],
+  ['closed', 'Signed off'],
+] as const
 
 const isWriting = (row: DocketRow) => ['queued', 'running'].includes(row.write?.state ?? '')
 
 function next(row: DocketRow): string {
   if (row.closed_at) return `Signed off ${ago(row.closed_at)}`
   const { write } = row
-  if (write && isWriting(row)) return `${bytes(write.progress.written ?? 0)} of ${bytes(write.progress.to_write ?? 0)} written`
+  if (write && isWriting(row))
+    return `${bytes(write.progress.written ?? 0)} of ${bytes(write.progress.to_write ?? 0)} written`
   if (write?.state === 'failed' || write?.state === 'stopped') return 'The write has stopped'
   return row.stations.find((station) => station.name === row.current)?.lead ?? ''
 }
@@ -49,7 +54,8 @@ async function load(more = false) {
   const from = more ? (rows.value?.length ?? 0) : 0
   const count = more ? PAGE : Math.max(PAGE, rows.value?.length ?? 0)
   try {
-    const page = await api.get<DocketPage>(`/dockets?${new URLSearchParams({ q: words.value, group: only.value, from: String(from), count: String(count) })}`)
+    const asked = new URLSearchParams({ q: words.value, group: only.value, from: String(from), count: String(count) })
+    const page = await api.get<DocketPage>(`/dockets?${asked}`)
     rows.value = more ? [...(rows.value ?? []), ...page.dockets] : page.dockets
     total.value = page.total
     counts.value = page.groups
@@ -76,7 +82,13 @@ function anew() {
 
 function scrolled(event: Event) {
   const list = event.target as HTMLElement
-  if (!asking && rows.value && rows.value.length < total.value && list.scrollTop + list.clientHeight > list.scrollHeight - 400) load(true)
+  if (
+    !asking &&
+    rows.value &&
+    rows.value.length < total.value &&
+    list.scrollTop + list.clientHeight > list.scrollHeight - 400
+  )
+    load(true)
 }
 
 watch([words, only], anew)
@@ -91,12 +103,21 @@ async function move(by: number) {
   document.querySelector<HTMLElement>('.row.on a')?.focus()
 }
 
-useLive({ event: soon, back: () => load(), write: (write) => {
-  const row = rows.value?.find((one) => one.write?.id === write.id)
-  if (row?.write) Object.assign(row.write, { state: write.state, progress: write.progress })
-} })
+useLive({
+  event: soon,
+  back: () => load(),
+  write: (write) => {
+    const row = rows.value?.find((one) => one.write?.id === write.id)
+    if (row?.write) Object.assign(row.write, { state: write.state, progress: write.progress })
+  },
+})
 useKeys({ arrowdown: () => move(1), arrowup: () => move(-1), enter: () => open(order.value[chosen.value]) })
 load()
+
+function showAll() {
+  words.value = ''
+  only.value = ''
+}
 </script>
 
 <template>
@@ -105,64 +126,221 @@ load()
       <h1>Dockets</h1>
       <span v-if="rows" class="muted small">{{ (counts.writing + counts.waiting).toLocaleString('en') }} open</span>
       <div class="filters" role="group" aria-label="Only dockets that are">
-        <button type="button" class="chip" :class="{ on: only === '' }" :aria-pressed="only === ''" @click="only = ''">All</button>
-        <button v-for="[key, name] in NAMES" :key="key" type="button" class="chip" :class="{ on: only === key }" :aria-pressed="only === key" @click="only = only === key ? '' : key">{{ name }} {{ counts[key].toLocaleString('en') }}</button>
+        <button type="button" class="chip" :class="{ on: only === '' }" :aria-pressed="only === ''" @click="only = ''">
+          All
+        </button>
+        <button
+          v-for="[key, name] in NAMES"
+          :key="key"
+          type="button"
+          class="chip"
+          :class="{ on: only === key }"
+          :aria-pressed="only === key"
+          @click="only = only === key ? '' : key"
+        >
+          {{ name }} {{ counts[key].toLocaleString('en') }}
+        </button>
       </div>
-      <input v-model="words" type="search" aria-label="Only dockets with these words" placeholder="Number, computer, place, cause, note">
+      <input
+        v-model="words"
+        type="search"
+        aria-label="Only dockets with these words"
+        placeholder="Number, computer, place, cause, note"
+      />
       <button type="button" class="btn go push" @click="making = true">Open a docket…</button>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div class="rows scroll" @scroll.passive="scrolled">
       <section v-for="group in groups" :key="group.title" :aria-label="group.title">
         <h2>{{ group.title }}</h2>
-        <div v-for="row in group.rows" :key="row.id" class="row" :class="{ on: order[chosen]?.id === row.id }" @click="open(row)">
+        <div
+          v-for="row in group.rows"
+          :key="row.id"
+          class="row"
+          :class="{ on: order[chosen]?.id === row.id }"
+          @click="open(row)"
+        >
           <div>
             <span class="mono small muted">{{ row.number }}</span>
-            <RouterLink :to="`/dockets/${row.id}`" @click.stop><b>{{ row.computer }}</b></RouterLink>
+            <RouterLink :to="`/dockets/${row.id}`" @click.stop
+              ><b>{{ row.computer }}</b></RouterLink
+            >
             <span class="small muted place">{{ row.place }}</span>
           </div>
-          <div><span class="chip" :class="row.cause === 'drive_failed' ? 'no' : ''">{{ row.cause_name }}</span></div>
+          <div>
+            <span class="chip" :class="row.cause === 'drive_failed' ? 'no' : ''">{{ row.cause_name }}</span>
+          </div>
           <ol aria-label="Stations">
-            <li v-for="(station, index) in row.stations" :key="station.name" :class="[station.state, { here: station.name === row.current && !row.closed_at }]" :title="`${station.title}: ${station.lead}`">
+            <li
+              v-for="(station, index) in row.stations"
+              :key="station.name"
+              :class="[station.state, { here: station.name === row.current && !row.closed_at }]"
+              :title="`${station.title}: ${station.lead}`"
+            >
               <span aria-hidden="true">{{ station.state === 'sealed' ? '✓' : index + 1 }}</span>{{ station.title }}
               <span class="hidden-words">{{ station.state }}</span>
             </li>
           </ol>
-          <div class="next small">{{ next(row) }}<br><span v-if="row.waits_for" class="chip hot" :title="row.waits_note ?? undefined">waits for {{ row.waits_for }}</span><span v-else class="muted">opened {{ ago(row.opened_at) }}</span></div>
+          <div class="next small">
+            {{ next(row) }}<br /><span v-if="row.waits_for" class="chip hot" :title="row.waits_note ?? undefined"
+              >waits for {{ row.waits_for }}</span
+            ><span v-else class="muted">opened {{ ago(row.opened_at) }}</span>
+          </div>
         </div>
       </section>
-      <div v-if="rows && !rows.length && (words || only)" class="empty"><b>No docket fits</b><button type="button" class="btn" @click="words = ''; only = ''">Show all</button></div>
-      <div v-else-if="rows && !rows.length" class="empty"><b>No dockets yet</b>Open one for the computer that has to come back.<button type="button" class="btn" @click="making = true">Open a docket…</button></div>
+      <div v-if="rows && !rows.length && (words || only)" class="empty">
+        <b>No docket fits</b><button type="button" class="btn" @click="showAll">Show all</button>
+      </div>
+      <div v-else-if="rows && !rows.length" class="empty">
+        <b>No dockets yet</b>Open one for the computer that has to come back.<button
+          type="button"
+          class="btn"
+          @click="making = true"
+        >
+          Open a docket…
+        </button>
+      </div>
     </div>
     <NewDocket v-model:visible="making" @made="(id) => router.push(`/dockets/${id}`)" />
   </div>
 </template>
 
 <style scoped>
-.page { flex: 1; min-height: 0; display: flex; flex-direction: column; padding: 18px 20px 0; gap: 10px; }
-.head { display: flex; align-items: center; gap: 14px; }
-h1 { font-size: 21px; font-weight: 750; }
-h2 { font-size: 13px; font-weight: 700; color: var(--ink2); margin: 12px 0 6px; }
-.rows { flex: 1; min-height: 0; padding-bottom: 16px; }
-.row { display: grid; grid-template-columns: 260px 150px 1fr 210px; gap: 16px; align-items: center; background: var(--sheet); border: 1px solid var(--rule); border-radius: 9px; padding: 12px 16px; margin-bottom: 8px; cursor: pointer; }
+.page {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  padding: 18px 20px 0;
+  gap: 10px;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+}
+h1 {
+  font-size: 21px;
+  font-weight: 750;
+}
+h2 {
+  font-size: 13px;
+  font-weight: 700;
+  color: var(--ink2);
+  margin: 12px 0 6px;
+}
+.rows {
+  flex: 1;
+  min-height: 0;
+  padding-bottom: 16px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 260px 150px 1fr 210px;
+  gap: 16px;
+  align-items: center;
+  background: var(--sheet);
+  border: 1px solid var(--rule);
+  border-radius: 9px;
+  padding: 12px 16px;
+  margin-bottom: 8px;
+  cursor: pointer;
+}
 /* Only what is looked at is laid out. */
-.row { content-visibility: auto; contain-intrinsic-size: auto 76px; }
-.filters { display: flex; gap: 6px; }
-.filters .chip { border: 1.5px solid transparent; cursor: pointer; }
-.filters .chip.on { border-color: currentcolor; }
-.head input { border: 1px solid var(--edge); border-radius: 6px; padding: 5px 9px; background: var(--field); color: var(--ink); font-size: 14px; width: 290px; }
-.row.on { border-color: var(--ember); }
-.row:hover { border-color: var(--ink2); }
-.row b { font-size: 17px; }
-.row a { text-decoration: none; margin-left: 8px; }
-.place { display: block; }
-ol { display: flex; list-style: none; margin: 0; padding: 0; }
-li { flex: 1; display: grid; justify-items: center; gap: 3px; font-size: 12px; color: var(--ink2); position: relative; }
-li + li::before { content: ''; position: absolute; right: calc(50% + 13px); left: calc(-50% + 13px); top: 11px; border-top: 1.5px dashed var(--rule); }
-li > span:first-child { width: 24px; height: 24px; border-radius: 50%; display: grid; place-content: center; font: 700 12px/1 var(--mono); border: 1.5px solid var(--edge); background: var(--sheet); color: var(--ink2); }
-li.sealed > span:first-child { background: var(--spruce); border-color: var(--spruce); color: var(--on-spruce); }
-li.here { color: var(--ink); font-weight: 700; }
-li.here > span:first-child { border-color: var(--ember); border-width: 2.5px; color: var(--ember-ink); }
-.next { text-align: right; }
-@media (max-width: 1150px) { .row { grid-template-columns: 200px 120px 1fr 160px; } }
+.row {
+  content-visibility: auto;
+  contain-intrinsic-size: auto 76px;
+}
+.filters {
+  display: flex;
+  gap: 6px;
+}
+.filters .chip {
+  border: 1.5px solid transparent;
+  cursor: pointer;
+}
+.filters .chip.on {
+  border-color: currentcolor;
+}
+.head input {
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  padding: 5px 9px;
+  background: var(--field);
+  color: var(--ink);
+  font-size: 14px;
+  width: 290px;
+}
+.row.on {
+  border-color: var(--ember);
+}
+.row:hover {
+  border-color: var(--ink2);
+}
+.row b {
+  font-size: 17px;
+}
+.row a {
+  text-decoration: none;
+  margin-left: 8px;
+}
+.place {
+  display: block;
+}
+ol {
+  display: flex;
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  flex: 1;
+  display: grid;
+  justify-items: center;
+  gap: 3px;
+  font-size: 12px;
+  color: var(--ink2);
+  position: relative;
+}
+li + li::before {
+  content: '';
+  position: absolute;
+  right: calc(50% + 13px);
+  left: calc(-50% + 13px);
+  top: 11px;
+  border-top: 1.5px dashed var(--rule);
+}
+li > span:first-child {
+  width: 24px;
+  height: 24px;
+  border-radius: 50%;
+  display: grid;
+  place-content: center;
+  font: 700 12px/1 var(--mono);
+  border: 1.5px solid var(--edge);
+  background: var(--sheet);
+  color: var(--ink2);
+}
+li.sealed > span:first-child {
+  background: var(--spruce);
+  border-color: var(--spruce);
+  color: var(--on-spruce);
+}
+li.here {
+  color: var(--ink);
+  font-weight: 700;
+}
+li.here > span:first-child {
+  border-color: var(--ember);
+  border-width: 2.5px;
+  color: var(--ember-ink);
+}
+.next {
+  text-align: right;
+}
+@media (max-width: 1150px) {
+  .row {
+    grid-template-columns: 200px 120px 1fr 160px;
+  }
+}
 </style>

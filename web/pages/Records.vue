@@ -5,7 +5,14 @@ import type { RecordRow, RecordsPage } from '../api/types'
 import { bytes, moment, span } from '../words/format'
 
 /** All dockets that were signed off, with how it went. */
-const CAUSES: Record<string, string> = { drive_failed: 'Drive failed', corrupt: 'System corrupt', infected: 'Infected', slow: 'Slow', replaced: 'Computer replaced', rehearsal: 'Rehearsal' }
+const CAUSES: Record<string, string> = {
+  drive_failed: 'Drive failed',
+  corrupt: 'System corrupt',
+  infected: 'Infected',
+  slow: 'Slow',
+  replaced: 'Computer replaced',
+  rehearsal: 'Rehearsal',
+}
 const page = ref<RecordsPage | null>(null)
 const error = ref('')
 const words = ref('')
@@ -16,7 +23,14 @@ const all = ref(false)
 const filtered = computed(() => words.value || cause.value || since.value || until.value)
 
 async function load(from = 0) {
-  const query = new URLSearchParams({ q: words.value, cause: cause.value, since: since.value, until: until.value, all: all.value ? 'yes' : '', from: String(from) })
+  const query = new URLSearchParams({
+    q: words.value,
+    cause: cause.value,
+    since: since.value,
+    until: until.value,
+    all: all.value ? 'yes' : '',
+    from: String(from),
+  })
   try {
     const next = await api.get<RecordsPage>(`/records?${query}`)
     page.value = from && page.value ? { ...next, rows: [...page.value.rows, ...next.rows] } : next
@@ -36,7 +50,13 @@ watch([words, cause, since, until, all], () => {
 let asking = false
 async function scrolled(event: Event) {
   const list = event.target as HTMLElement
-  if (asking || !page.value || page.value.rows.length >= page.value.total || list.scrollTop + list.clientHeight < list.scrollHeight - 300) return
+  if (
+    asking ||
+    !page.value ||
+    page.value.rows.length >= page.value.total ||
+    list.scrollTop + list.clientHeight < list.scrollHeight - 300
+  )
+    return
   asking = true
   await load(page.value.rows.length)
   asking = false
@@ -57,51 +77,172 @@ load()
 <template>
   <div class="page">
     <div class="head">
-      <h1>Records</h1><span v-if="page" class="muted small">{{ page.total }} {{ all ? 'dockets' : 'signed off' }}</span>
+      <h1>Records</h1>
+      <span v-if="page" class="muted small">{{ page.total }} {{ all ? 'dockets' : 'signed off' }}</span>
       <a class="btn slim push" href="/api/records.csv" download>All of it as CSV</a>
     </div>
     <div class="filters">
-      <input v-model="words" type="search" aria-label="Search the records" placeholder="Computer, place, serial, shelf, technician">
-      <select v-model="cause" aria-label="Cause"><option value="">Every cause</option><option v-for="(name, id) in CAUSES" :key="id" :value="id">{{ name }}</option></select>
-      <label class="small">from <input v-model="since" type="date"></label><label class="small">to <input v-model="until" type="date"></label>
-      <label class="small"><input v-model="all" type="checkbox"> open ones too</label>
+      <input
+        v-model="words"
+        type="search"
+        aria-label="Search the records"
+        placeholder="Computer, place, serial, shelf, technician"
+      />
+      <select v-model="cause" aria-label="Cause">
+        <option value="">Every cause</option>
+        <option v-for="(name, id) in CAUSES" :key="id" :value="id">{{ name }}</option>
+      </select>
+      <label class="small">from <input v-model="since" type="date" /></label
+      ><label class="small">to <input v-model="until" type="date" /></label>
+      <label class="small"><input v-model="all" type="checkbox" /> open ones too</label>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div class="rows scroll" @scroll.passive="scrolled">
       <table v-if="page?.rows.length" class="list">
-        <thead><tr><th>Docket</th><th>Computer</th><th>Signed off</th><th>Proof</th><th>Image</th><th>Drive</th><th>Write</th><th>Stations</th></tr></thead>
+        <thead>
+          <tr>
+            <th>Docket</th>
+            <th>Computer</th>
+            <th>Signed off</th>
+            <th>Proof</th>
+            <th>Image</th>
+            <th>Drive</th>
+            <th>Write</th>
+            <th>Stations</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="row in page.rows" :key="row.id">
-            <td><RouterLink :to="`/dockets/${row.id}`" class="mono">{{ row.docket }}</RouterLink><div class="small muted">{{ row.cause }}</div></td>
-            <td><RouterLink :to="`/computers/${row.computer_id}`"><b>{{ row.computer }}</b></RouterLink><div class="small muted">{{ row.place }}</div></td>
-            <td>{{ row.closed_at ? moment(row.closed_at) : 'open' }}<div class="small muted">{{ row.closed_by }}</div></td>
-            <td>{{ row.proof ?? '–' }}<div class="small muted">{{ row.lost ? `${row.lost} files saved first, ` : '' }}{{ row.mends ? `${row.mends} mended, ` : '' }}{{ row.open_points ? `${row.open_points} points left` : '' }}</div></td>
-            <td>{{ row.image_taken_at ? moment(row.image_taken_at) : '–' }}<div class="small muted">{{ row.image_shelf }}</div></td>
-            <td><RouterLink v-if="row.drive_id" :to="`/drives/${row.drive_id}`" class="mono">{{ row.drive_serial }}</RouterLink><template v-else>–</template><div class="small muted">{{ row.drive_model }}</div></td>
-            <td>{{ row.written_bytes ? bytes(row.written_bytes) : '' }}<div class="small muted">{{ predicted(row) }}</div></td>
-            <td><div class="spans" :title="row.stations.map((one) => `${one.name} ${span(one.seconds)}`).join(', ')"><i v-for="one in row.stations" :key="one.name" :class="one.name" :style="{ flexGrow: Math.max(one.seconds, whole(row) / 40) }" /></div><div class="small muted">{{ span(whole(row)) }} in all</div></td>
+            <td>
+              <RouterLink :to="`/dockets/${row.id}`" class="mono">{{ row.docket }}</RouterLink>
+              <div class="small muted">{{ row.cause }}</div>
+            </td>
+            <td>
+              <RouterLink :to="`/computers/${row.computer_id}`"
+                ><b>{{ row.computer }}</b></RouterLink
+              >
+              <div class="small muted">{{ row.place }}</div>
+            </td>
+            <td>
+              {{ row.closed_at ? moment(row.closed_at) : 'open' }}
+              <div class="small muted">{{ row.closed_by }}</div>
+            </td>
+            <td>
+              {{ row.proof ?? '–' }}
+              <div class="small muted">
+                {{ row.lost ? `${row.lost} files saved first, ` : '' }}{{ row.mends ? `${row.mends} mended, ` : ''
+                }}{{ row.open_points ? `${row.open_points} points left` : '' }}
+              </div>
+            </td>
+            <td>
+              {{ row.image_taken_at ? moment(row.image_taken_at) : '–' }}
+              <div class="small muted">{{ row.image_shelf }}</div>
+            </td>
+            <td>
+              <RouterLink v-if="row.drive_id" :to="`/drives/${row.drive_id}`" class="mono">{{
+                row.drive_serial
+              }}</RouterLink><template v-else>–</template>
+              <div class="small muted">{{ row.drive_model }}</div>
+            </td>
+            <td>
+              {{ row.written_bytes ? bytes(row.written_bytes) : '' }}
+              <div class="small muted">{{ predicted(row) }}</div>
+            </td>
+            <td>
+              <div class="spans" :title="row.stations.map((one) => `${one.name} ${span(one.seconds)}`).join(', ')">
+                <i
+                  v-for="one in row.stations"
+                  :key="one.name"
+                  :class="one.name"
+                  :style="{ flexGrow: Math.max(one.seconds, whole(row) / 40) }"
+                />
+              </div>
+              <div class="small muted">{{ span(whole(row)) }} in all</div>
+            </td>
           </tr>
         </tbody>
       </table>
-      <div v-else-if="page" class="empty"><b>{{ filtered ? 'Nothing like that was signed off' : 'Nothing was signed off yet' }}</b>{{ filtered ? 'Take a word away, or another time.' : 'What is proved to start on its docket comes to stand here.' }}<RouterLink v-if="!filtered" class="btn" to="/dockets">To the dockets</RouterLink></div>
+      <div v-else-if="page" class="empty">
+        <b>{{ filtered ? 'Nothing like that was signed off' : 'Nothing was signed off yet' }}</b>{{
+          filtered
+            ? 'Take a word away, or another time.'
+            : 'What is proved to start on its docket comes to stand here.'
+        }}<RouterLink v-if="!filtered" class="btn" to="/dockets">To the dockets</RouterLink>
+      </div>
       <p v-else-if="!error" class="empty" role="status">Loading…</p>
     </div>
   </div>
 </template>
 
 <style scoped>
-.page { flex: 1; min-height: 0; display: flex; flex-direction: column; padding: 18px 20px 0; gap: 10px; }
-.head, .filters { display: flex; align-items: center; gap: 12px; flex-wrap: wrap; }
-h1 { font-size: 21px; font-weight: 750; }
-.filters input, .filters select { border: 1px solid var(--edge); border-radius: 6px; background: var(--field); color: var(--ink); padding: 5px 9px; font-size: 14px; }
-.filters input[type='search'] { flex: 1; min-width: 220px; max-width: 380px; }
-.rows { flex: 1; min-height: 0; padding-bottom: 16px; }
-td { vertical-align: top; overflow-wrap: anywhere; }
-.spans { display: flex; gap: 1px; width: 130px; height: 10px; margin-top: 5px; border-radius: 5px; overflow: hidden; }
-.spans i { background: var(--r-data); min-width: 2px; }
-.spans .image { background: var(--r-recovery); }
-.spans .target { background: var(--r-swap); }
-.spans .layout { background: var(--r-startup); }
-.spans .write { background: var(--ember); }
-.spans .start { background: var(--spruce); }
+.page {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  padding: 18px 20px 0;
+  gap: 10px;
+}
+.head,
+.filters {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  flex-wrap: wrap;
+}
+h1 {
+  font-size: 21px;
+  font-weight: 750;
+}
+.filters input,
+.filters select {
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--field);
+  color: var(--ink);
+  padding: 5px 9px;
+  font-size: 14px;
+}
+.filters input[type='search'] {
+  flex: 1;
+  min-width: 220px;
+  max-width: 380px;
+}
+.rows {
+  flex: 1;
+  min-height: 0;
+  padding-bottom: 16px;
+}
+td {
+  vertical-align: top;
+  overflow-wrap: anywhere;
+}
+.spans {
+  display: flex;
+  gap: 1px;
+  width: 130px;
+  height: 10px;
+  margin-top: 5px;
+  border-radius: 5px;
+  overflow: hidden;
+}
+.spans i {
+  background: var(--r-data);
+  min-width: 2px;
+}
+.spans .image {
+  background: var(--r-recovery);
+}
+.spans .target {
+  background: var(--r-swap);
+}
+.spans .layout {
+  background: var(--r-startup);
+}
+.spans .write {
+  background: var(--ember);
+}
+.spans .start {
+  background: var(--spruce);
+}
 </style>

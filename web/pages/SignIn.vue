@@ -35,12 +35,20 @@ async function enter() {
     <form @submit.prevent="enter">
       <svg class="sign" width="34" height="96" viewBox="0 0 34 96" aria-hidden="true">
         <clipPath id="sign"><rect x="1" y="1" width="32" height="94" rx="13" /></clipPath>
-        <g clip-path="url(#sign)"><rect class="a" width="34" height="20" /><rect class="b" y="23" width="34" height="48" /><rect class="c" y="74" width="34" height="22" /></g>
+        <g clip-path="url(#sign)">
+          <rect class="a" width="34" height="20" />
+          <rect class="b" y="23" width="34" height="48" />
+          <rect class="c" y="74" width="34" height="22" />
+        </g>
       </svg>
       <h1>evrel</h1>
       <p class="muted">From a saved disk image to a computer that starts, and the proof of it.</p>
-      <label class="field">Sign-in<InputText v-model="name" name="sign_in" autocomplete="username" autofocus required /></label>
-      <label class="field">Password<InputText v-model="password" name="password" type="password" autocomplete="current-password" required /></label>
+      <label class="field"
+        >Sign-in<InputText v-model="name" name="sign_in" autocomplete="username" autofocus required
+      /></label>
+      <label class="field"
+        >Password<InputText v-model="password" name="password" type="password" autocomplete="current-password" required
+      /></label>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
       <Button type="submit" label="Sign in" :disabled="busy" />
     </form>
@@ -48,9 +56,40 @@ async function enter() {
 </template>
 
 <style scoped>
-.page { flex: 1; display: grid; place-items: center; padding: 24px; }
-form { width: 340px; display: grid; gap: 14px; background: var(--sheet); border: 1px solid var(--rule); border-radius: 10px; padding: 30px 32px 34px; position: relative; }
-.sign { position: absolute; right: 30px; top: -24px; }
-h1 { font-size: 34px; font-weight: 800; letter-spacing: -0.03em; line-height: 1; }
-.a { fill: var(--r-startup); } .b { fill: var(--r-system); } .c { fill: var(--r-recovery); }
+.page {
+  flex: 1;
+  display: grid;
+  place-items: center;
+  padding: 24px;
+}
+form {
+  width: 340px;
+  display: grid;
+  gap: 14px;
+  background: var(--sheet);
+  border: 1px solid var(--rule);
+  border-radius: 10px;
+  padding: 30px 32px 34px;
+  position: relative;
+}
+.sign {
+  position: absolute;
+  right: 30px;
+  top: -24px;
+}
+h1 {
+  font-size: 34px;
+  font-weight: 800;
+  letter-spacing: -0.03em;
+  line-height: 1;
+}
+.a {
+  fill: var(--r-startup);
+}
+.b {
+  fill: var(--r-system);
+}
+.c {
+  fill: var(--r-recovery);
+}
 </style>

@@ -13,14 +13,41 @@ const first = (order: string[], one: string) => [one, ...order.filter((other) =>
     <div v-for="one in computers" :key="`${one.bench}/${one.name}`" class="computer small">
       <b>{{ one.name }}</b><span class="muted">{{ one.firmware.toUpperCase() }}</span>
       <span class="muted">starts from</span>
-      <button v-for="(from, at) in one.boot_order" :key="from" type="button" class="chip" :class="{ ok: at === 0 }" :title="at === 0 ? `${from} is tried first` : `Try ${from} first`" @click="emit('do', one.bench, path(one.name), { boot_order: first(one.boot_order, from) })">{{ at + 1 }}. {{ from }}</button>
-      <button type="button" class="btn slim push" @click="emit('do', one.bench, path(one.name), { on: !one.on })">{{ one.on ? 'Turn off' : 'Turn on' }}</button>
+      <button
+        v-for="(from, at) in one.boot_order"
+        :key="from"
+        type="button"
+        class="chip"
+        :class="{ ok: at === 0 }"
+        :title="at === 0 ? `${from} is tried first` : `Try ${from} first`"
+        @click="emit('do', one.bench, path(one.name), { boot_order: first(one.boot_order, from) })"
+      >
+        {{ at + 1 }}. {{ from }}
+      </button>
+      <button type="button" class="btn slim push" @click="emit('do', one.bench, path(one.name), { on: !one.on })">
+        {{ one.on ? 'Turn off' : 'Turn on' }}
+      </button>
     </div>
   </div>
 </template>
 
 <style scoped>
-.computers { display: grid; gap: 6px; padding-bottom: 12px; }
-.computer { display: flex; gap: 8px; align-items: center; border: 1px solid var(--rule); border-radius: 9px; background: var(--sheet); padding: 6px 12px; }
-button.chip { border: 0; cursor: pointer; }
+.computers {
+  display: grid;
+  gap: 6px;
+  padding-bottom: 12px;
+}
+.computer {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  border: 1px solid var(--rule);
+  border-radius: 9px;
+  background: var(--sheet);
+  padding: 6px 12px;
+}
+button.chip {
+  border: 0;
+  cursor: pointer;
+}
 </style>

@@ -7,12 +7,17 @@ const props = defineProps<{ drive: BenchDrive; at: BenchPort; bench: Bench }>()
 const emit = defineEmits<{ do: [path: string, body?: object] }>()
 const to = ref('')
 const fault = ref('')
-const others = computed(() => props.bench.ports.filter((one) => one.bench === props.at.bench && one.port !== props.at.port))
+const others = computed(() =>
+  props.bench.ports.filter((one) => one.bench === props.at.bench && one.port !== props.at.port),
+)
 const faults = computed(() => Object.entries(props.drive.faults))
 const capacity = computed(() => props.drive.capacity)
 /** Made-up failures, as one meets them. */
 const FAULTS: Record<string, { words: string; of: (size: number) => object }> = {
-  unreadable: { words: 'bad spots in its first 2 GB', of: () => ({ unreadable: Array.from({ length: 20 }, (_, at) => [(at + 1) * 100_000_256, 4096]) }) },
+  unreadable: {
+    words: 'bad spots in its first 2 GB',
+    of: () => ({ unreadable: Array.from({ length: 20 }, (_, at) => [(at + 1) * 100_000_256, 4096]) }),
+  },
   flips: { words: 'flips bits at 1 GB', of: () => ({ flips: [[1_000_000_000, 1_000_000]] }) },
   hiccups: { words: 'one operation in 50 fails once', of: () => ({ hiccups: 50 }) },
   spot: { words: 'takes nothing at 1 GB', of: () => ({ unwritable: [[1_000_000_000, 1_000_000]] }) },
@@ -22,7 +27,10 @@ const FAULTS: Record<string, { words: string; of: (size: number) => object }> = 
   disconnects: { words: 'loses its line after 100 MB', of: () => ({ disconnects_after: 100_000_000 }) },
   wraps: { words: 'half as large as it says', of: (size) => ({ true_capacity: Math.floor(size / 2 ** 31) * 2 ** 30 }) },
 }
-watch(() => props.at.port, () => (to.value = fault.value = ''))
+watch(
+  () => props.at.port,
+  () => (to.value = fault.value = ''),
+)
 
 function move() {
   const target = others.value.find((one) => one.port === to.value)
@@ -45,22 +53,60 @@ function fail() {
   <section class="hands" aria-label="Handle this stand-in">
     <h3>Handle it</h3>
     <div class="row">
-      <button type="button" class="btn slim" @click="emit('do', `ports/${at.port}/pull`)">Pull it out <span class="key">P</span></button>
-      <select v-model="to" aria-label="Carry it to" @change="move"><option value="" disabled>Carry it to…</option><option v-for="one in others" :key="one.port" :value="one.port">port {{ one.port }}{{ one.drive ? `, swapping with ${one.drive.maker} ${one.drive.model}` : '' }}</option></select>
+      <button type="button" class="btn slim" @click="emit('do', `ports/${at.port}/pull`)">
+        Pull it out <span class="key">P</span>
+      </button>
+      <select v-model="to" aria-label="Carry it to" @change="move">
+        <option value="" disabled>Carry it to…</option>
+        <option v-for="one in others" :key="one.port" :value="one.port">
+          port {{ one.port }}{{ one.drive ? `, swapping with ${one.drive.maker} ${one.drive.model}` : '' }}
+        </option>
+      </select>
     </div>
     <div class="row">
-      <select v-model="fault" aria-label="Let it fail" @change="fail"><option value="" disabled>Let it fail…</option><option v-for="(one, key) in FAULTS" :key="key" :value="key">{{ one.words }}</option></select>
+      <select v-model="fault" aria-label="Let it fail" @change="fail">
+        <option value="" disabled>Let it fail…</option>
+        <option v-for="(one, key) in FAULTS" :key="key" :value="key">{{ one.words }}</option>
+      </select>
       <button v-if="faults.length" type="button" class="btn slim" @click="change({ faults: {} })">Mend it</button>
-      <label class="small"><input type="checkbox" :checked="drive.read_only" @change="change({ read_only: !drive.read_only })"> read-only switch</label>
+      <label class="small"
+        ><input type="checkbox" :checked="drive.read_only" @change="change({ read_only: !drive.read_only })" />
+        read-only switch</label
+      >
     </div>
-    <p v-if="faults.length" class="small fault">Fails: {{ faults.map(([name]) => name.replaceAll('_', ' ')).join(', ') }}</p>
+    <p v-if="faults.length" class="small fault">
+      Fails: {{ faults.map(([name]) => name.replaceAll('_', ' ')).join(', ') }}
+    </p>
   </section>
 </template>
 
 <style scoped>
-.hands { border-top: 1px solid var(--rule); padding-top: 10px; display: grid; gap: 8px; }
-h3 { font-size: 13px; color: var(--ink2); }
-.row { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; }
-select { border: 1px solid var(--edge); border-radius: 6px; background: var(--field); color: var(--ink); padding: 4px 6px; font-size: 14px; max-width: 170px; }
-.fault { color: var(--crimson); }
+.hands {
+  border-top: 1px solid var(--rule);
+  padding-top: 10px;
+  display: grid;
+  gap: 8px;
+}
+h3 {
+  font-size: 13px;
+  color: var(--ink2);
+}
+.row {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+select {
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  background: var(--field);
+  color: var(--ink);
+  padding: 4px 6px;
+  font-size: 14px;
+  max-width: 170px;
+}
+.fault {
+  color: var(--crimson);
+}
 </style>

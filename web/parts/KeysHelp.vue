@@ -26,12 +26,24 @@ const keys = [
 <template>
   <Dialog v-model:visible="visible" modal header="All keys" :style="{ width: '440px' }" dismissable-mask>
     <dl>
-      <template v-for="[key, what] in keys" :key="key"><dt><span class="key">{{ key }}</span></dt><dd>{{ what }}</dd></template>
+      <template v-for="[key, what] in keys" :key="key"
+        ><dt>
+          <span class="key">{{ key }}</span>
+        </dt>
+        <dd>{{ what }}</dd></template
+      >
     </dl>
   </Dialog>
 </template>
 
 <style scoped>
-dl { display: grid; grid-template-columns: 90px 1fr; gap: 8px; margin: 0; }
-dd { margin: 0; }
+dl {
+  display: grid;
+  grid-template-columns: 90px 1fr;
+  gap: 8px;
+  margin: 0;
+}
+dd {
+  margin: 0;
+}
 </style>

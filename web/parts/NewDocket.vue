@@ -11,7 +11,14 @@ const computer = ref<number | null>(null)
 const cause = ref('drive_failed')
 const note = ref('')
 const error = ref('')
-const causes = { drive_failed: 'Drive failed', corrupt: 'System corrupt', infected: 'Infected', slow: 'Slow', replaced: 'Computer replaced', rehearsal: 'Rehearsal' }
+const causes = {
+  drive_failed: 'Drive failed',
+  corrupt: 'System corrupt',
+  infected: 'Infected',
+  slow: 'Slow',
+  replaced: 'Computer replaced',
+  rehearsal: 'Rehearsal',
+}
 
 watch(visible, async (open) => {
   if (!open) return
@@ -22,7 +29,11 @@ watch(visible, async (open) => {
 
 async function make() {
   try {
-    const made = await api.post<Docket>('/dockets', { computer_id: computer.value, cause: cause.value, note: note.value })
+    const made = await api.post<Docket>('/dockets', {
+      computer_id: computer.value,
+      cause: cause.value,
+      note: note.value,
+    })
     visible.value = false
     emit('made', made.id)
   } catch (problem) {
@@ -34,11 +45,17 @@ async function make() {
 <template>
   <Dialog v-model:visible="visible" modal header="Open a docket" :style="{ width: '440px' }">
     <form @submit.prevent="make">
-      <label class="field">Computer
-        <select v-model="computer" required><option v-for="one in computers" :key="one.id" :value="one.id">{{ one.name }} · {{ one.place }}</option></select>
+      <label class="field"
+        >Computer
+        <select v-model="computer" required>
+          <option v-for="one in computers" :key="one.id" :value="one.id">{{ one.name }} · {{ one.place }}</option>
+        </select>
       </label>
-      <label class="field">What happened
-        <select v-model="cause"><option v-for="(name, key) in causes" :key="key" :value="key">{{ name }}</option></select>
+      <label class="field"
+        >What happened
+        <select v-model="cause">
+          <option v-for="(name, key) in causes" :key="key" :value="key">{{ name }}</option>
+        </select>
       </label>
       <label class="field">Note<textarea v-model="note" rows="3" maxlength="2000" /></label>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
@@ -48,5 +65,8 @@ async function make() {
 </template>
 
 <style scoped>
-form { display: grid; gap: 14px; }
+form {
+  display: grid;
+  gap: 14px;
+}
 </style>

@@ -9,7 +9,8 @@ const emit = defineEmits<{ wish: [wish: Wish] }>()
 const wish = computed(() => props.view.wish ?? {})
 const parts = computed(() => props.view.image?.parts ?? [])
 const there = computed(() => props.view.now?.parts ?? [])
-const word = (part: { name: string; role: string; volume: { label: string | null }; size_bytes: number }) => `${part.name || part.volume.label || roleName(part.role)}, ${bytes(part.size_bytes)}`
+const word = (part: { name: string; role: string; volume: { label: string | null }; size_bytes: number }) =>
+  `${part.name || part.volume.label || roleName(part.role)}, ${bytes(part.size_bytes)}`
 /** Gaps of the target that are worth offering. */
 const gaps = computed(() => {
   const found: { start: number; size: number }[] = []
@@ -25,21 +26,63 @@ const gaps = computed(() => {
 const place = computed(() => (wish.value.over ? `over ${wish.value.over}` : `at ${wish.value.at}`))
 function choose(value: string) {
   const [how, number] = value.split(' ')
-  emit('wish', { ...wish.value, over: undefined, at: undefined, size: undefined, ...(how === 'over' ? { over: Number(number) } : { at: Number(number) }) })
+  emit('wish', {
+    ...wish.value,
+    over: undefined,
+    at: undefined,
+    size: undefined,
+    ...(how === 'over' ? { over: Number(number) } : { at: Number(number) }),
+  })
 }
 </script>
 
 <template>
   <div class="only small">
-    <label>Restore <select :value="wish.part" :disabled="fixed" aria-label="Part of the image" @change="emit('wish', { ...wish, part: Number(($event.target as HTMLSelectElement).value) })"><option v-for="part in parts" :key="part.number!" :value="part.number">{{ word(part) }}</option></select></label>
-    <label>to <select :value="place" :disabled="fixed" aria-label="Place on the target" @change="choose(($event.target as HTMLSelectElement).value)">
-      <option v-for="part in there" :key="`o${part.number}`" :value="`over ${part.number}`">over {{ part.number }}: {{ word(part) }}</option>
-      <option v-for="gap in gaps" :key="`g${gap.start}`" :value="`at ${gap.start}`">free room at {{ bytes(gap.start) }}, {{ bytes(gap.size) }}</option></select></label>
+    <label
+      >Restore
+      <select
+        :value="wish.part"
+        :disabled="fixed"
+        aria-label="Part of the image"
+        @change="emit('wish', { ...wish, part: Number(($event.target as HTMLSelectElement).value) })"
+      >
+        <option v-for="part in parts" :key="part.number!" :value="part.number">{{ word(part) }}</option>
+      </select></label
+    >
+    <label
+      >to
+      <select
+        :value="place"
+        :disabled="fixed"
+        aria-label="Place on the target"
+        @change="choose(($event.target as HTMLSelectElement).value)"
+      >
+        <option v-for="part in there" :key="`o${part.number}`" :value="`over ${part.number}`">
+          over {{ part.number }}: {{ word(part) }}
+        </option>
+        <option v-for="gap in gaps" :key="`g${gap.start}`" :value="`at ${gap.start}`">
+          free room at {{ bytes(gap.start) }}, {{ bytes(gap.size) }}
+        </option>
+      </select></label
+    >
     <span class="muted">All other parts stay byte for byte.</span>
   </div>
 </template>
 
 <style scoped>
-.only { display: flex; gap: 12px; align-items: center; padding: 6px 0 0; flex-wrap: wrap; }
-select { border: 1px solid var(--edge); border-radius: 6px; padding: 3px 6px; background: var(--field); color: var(--ink); max-width: 240px; }
+.only {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  padding: 6px 0 0;
+  flex-wrap: wrap;
+}
+select {
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  padding: 3px 6px;
+  background: var(--field);
+  color: var(--ink);
+  max-width: 240px;
+}
 </style>

@@ -28,9 +28,15 @@ watch(open, (now) => {
 async function keep() {
   error.value = ''
   try {
-    const wish = { user: user.value, command: command.value, expect: expected.value, ...(password.value ? { password: password.value } : {}) }
+    const wish = {
+      user: user.value,
+      command: command.value,
+      expect: expected.value,
+      ...(password.value ? { password: password.value } : {}),
+    }
     let view = await api.patch<StartView>(`/dockets/${props.docket}/proof`, wish)
-    if (list.value.trim() !== (props.hardware ?? '')) view = await api.patch<StartView>(`/dockets/${props.docket}/hardware`, { hardware: list.value })
+    if (list.value.trim() !== (props.hardware ?? ''))
+      view = await api.patch<StartView>(`/dockets/${props.docket}/hardware`, { hardware: list.value })
     emit('kept', view)
     open.value = false
   } catch (problem) {
@@ -42,19 +48,60 @@ async function keep() {
 <template>
   <Dialog v-model:visible="open" modal :header="`What ${computer} has to show`" :style="{ width: '640px' }">
     <form class="form" @submit.prevent="keep">
-      <p class="small muted">When the log-in prompt is reached, a trial start logs in, gives this command, and waits for the text. It stands in the record as the proof.</p>
-      <div class="pair"><label class="field">Log in as<input v-model="user" maxlength="200" autocomplete="off"></label><label class="field">Password<input v-model="password" type="password" maxlength="200" autocomplete="new-password" :placeholder="proof.password ? 'Kept; type to change it' : 'None'"></label></div>
-      <div class="pair"><label class="field">Command<input v-model="command" maxlength="200" class="mono" placeholder="ls /srv"></label><label class="field">Text that must come<input v-model="expected" maxlength="200" class="mono" placeholder="tickets"></label></div>
-      <label class="field">Hardware of the computer, as lspci -nn -k prints it<textarea v-model="list" rows="6" class="mono" placeholder="Empty: nothing is known of it" /></label>
+      <p class="small muted">
+        When the log-in prompt is reached, a trial start logs in, gives this command, and waits for the text. It stands
+        in the record as the proof.
+      </p>
+      <div class="pair">
+        <label class="field">Log in as<input v-model="user" maxlength="200" autocomplete="off" /></label
+        ><label class="field"
+          >Password<input
+            v-model="password"
+            type="password"
+            maxlength="200"
+            autocomplete="new-password"
+            :placeholder="proof.password ? 'Kept; type to change it' : 'None'"
+        /></label>
+      </div>
+      <div class="pair">
+        <label class="field"
+          >Command<input v-model="command" maxlength="200" class="mono" placeholder="ls /srv" /></label
+        ><label class="field"
+          >Text that must come<input v-model="expected" maxlength="200" class="mono" placeholder="tickets"
+        /></label>
+      </div>
+      <label class="field"
+        >Hardware of the computer, as lspci -nn -k prints it<textarea
+          v-model="list"
+          rows="6"
+          class="mono"
+          placeholder="Empty: nothing is known of it"
+        />
+      </label>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
-      <div class="row"><button type="button" class="btn" @click="open = false">Leave it</button><button type="submit" class="btn go push">Keep it</button></div>
+      <div class="row">
+        <button type="button" class="btn" @click="open = false">Leave it</button
+        ><button type="submit" class="btn go push">Keep it</button>
+      </div>
     </form>
   </Dialog>
 </template>
 
 <style scoped>
-.form { display: grid; gap: 12px; }
-.pair { display: grid; grid-template-columns: 1fr 1fr; gap: 12px; }
-.row { display: flex; }
-textarea { resize: vertical; font-size: 12px; }
+.form {
+  display: grid;
+  gap: 12px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px;
+}
+.row {
+  display: flex;
+}
+textarea {
+  resize: vertical;
+  font-size: 12px;
+}
 </style>

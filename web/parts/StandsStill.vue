@@ -11,16 +11,33 @@ const quiet = computed(() => now.value - Math.max(since.value, heard.get(props.w
 const still = computed(() => props.running && online.value && quiet.value > PATIENCE)
 const timer = setInterval(() => (now.value = performance.now()), 500)
 
-watch(() => [props.work, props.running], () => (since.value = performance.now()))
+watch(
+  () => [props.work, props.running],
+  () => (since.value = performance.now()),
+)
 useLive({ back: () => (since.value = performance.now()) })
 onScopeDispose(() => clearInterval(timer))
 </script>
 
 <template>
-  <span v-if="still" class="still small" role="status"><span class="mark" aria-hidden="true" />It stands still: nothing was heard of it for {{ Math.round(quiet / 1000) }} s. If what does it has ended, it is taken up again within half a minute, or when Evrel is started again.</span>
+  <span v-if="still" class="still small" role="status"
+    ><span class="mark" aria-hidden="true" />It stands still: nothing was heard of it for
+    {{ Math.round(quiet / 1000) }} s. If what does it has ended, it is taken up again within half a minute, or when
+    Evrel is started again.</span
+  >
 </template>
 
 <style scoped>
-.still { display: inline-block; color: var(--ochre-ink); }
-.mark { display: inline-block; width: 9px; height: 9px; margin-right: 7px; background: var(--ochre); transform: rotate(45deg); }
+.still {
+  display: inline-block;
+  color: var(--ochre-ink);
+}
+.mark {
+  display: inline-block;
+  width: 9px;
+  height: 9px;
+  margin-right: 7px;
+  background: var(--ochre);
+  transform: rotate(45deg);
+}
 </style>

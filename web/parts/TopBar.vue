@@ -52,16 +52,28 @@ async function leave() {
 useLive({ write: note, event: (event) => event.kind.startsWith('write_') && load(), back: () => load() })
 useKeys({ '?': () => (help.value = true) })
 load().catch(() => undefined)
+
+function showKeys() {
+  help.value = true
+  menu.value = false
+}
 </script>
 
 <template>
   <header class="top">
     <RouterLink class="mark" to="/dockets" aria-label="Evrel, dockets"><i />evrel</RouterLink>
     <nav class="tabs" aria-label="Pages">
-      <RouterLink v-for="[path, name] in tabs" :key="path" :to="path" :class="{ on: route.path.startsWith(path) }">{{ name }}</RouterLink>
+      <RouterLink v-for="[path, name] in tabs" :key="path" :to="path" :class="{ on: route.path.startsWith(path) }">{{
+        name
+      }}</RouterLink>
     </nav>
     <FindBox />
-    <RouterLink v-if="Object.keys(writing).length" class="chip hot writing" to="/writes" title="All writes, in large type">
+    <RouterLink
+      v-if="Object.keys(writing).length"
+      class="chip hot writing"
+      to="/writes"
+      title="All writes, in large type"
+    >
       {{ Object.keys(writing).length }} writing · {{ Math.min(...Object.values(writing)) }} %
     </RouterLink>
     <span v-if="!online" class="chip no" role="status">No line to the server</span>
@@ -72,9 +84,19 @@ load().catch(() => undefined)
       <div v-if="menu" class="menu" @keydown.esc="menu = false">
         <div class="small muted">Look</div>
         <div class="themes">
-          <button v-for="name in (['system', 'light', 'dark'] as const)" :key="name" type="button" class="btn slim" :aria-pressed="theme === name" :class="{ on: theme === name }" @click="choose(name)">{{ name }}</button>
+          <button
+            v-for="name in ['system', 'light', 'dark'] as const"
+            :key="name"
+            type="button"
+            class="btn slim"
+            :aria-pressed="theme === name"
+            :class="{ on: theme === name }"
+            @click="choose(name)"
+          >
+            {{ name }}
+          </button>
         </div>
-        <button type="button" class="btn slim" @click="help = true; menu = false">All keys <span class="key">?</span></button>
+        <button type="button" class="btn slim" @click="showKeys">All keys <span class="key">?</span></button>
         <button type="button" class="btn slim" @click="leave">Sign out</button>
       </div>
     </div>
@@ -83,17 +105,90 @@ load().catch(() => undefined)
 </template>
 
 <style scoped>
-.top { height: 50px; flex: none; display: flex; align-items: center; gap: 26px; padding: 0 20px; border-bottom: 1px solid var(--rule); }
-.mark { font-weight: 800; font-size: 21px; letter-spacing: -0.03em; display: flex; gap: 8px; align-items: center; text-decoration: none; }
-.mark i { width: 11px; height: 24px; border-radius: 5px; background: linear-gradient(var(--r-startup) 0 22%, var(--sheet) 22% 27%, var(--r-system) 27% 74%, var(--sheet) 74% 79%, var(--r-recovery) 79%); }
-.tabs { display: flex; gap: 4px; }
-.tabs a { padding: 6px 12px; border-radius: 6px; color: var(--ink2); font-weight: 600; text-decoration: none; }
-.tabs a.on { background: var(--tab); color: var(--on-tab); }
-.writing { text-decoration: none; }
-.who { position: relative; }
-.name { border: 0; background: none; font-weight: 600; color: var(--ink2); padding: 6px; cursor: pointer; }
-.menu { position: absolute; right: 0; top: 36px; z-index: 30; background: var(--sheet); border: 1px solid var(--rule); border-radius: 8px; padding: 12px; display: grid; gap: 8px; width: 220px; box-shadow: 0 8px 24px rgb(0 0 0 / 14%); }
-.themes { display: flex; gap: 4px; }
-.themes .btn { flex: 1; text-transform: capitalize; padding: 4px; }
-.themes .on { background: var(--tab); color: var(--on-tab); }
+.top {
+  height: 50px;
+  flex: none;
+  display: flex;
+  align-items: center;
+  gap: 26px;
+  padding: 0 20px;
+  border-bottom: 1px solid var(--rule);
+}
+.mark {
+  font-weight: 800;
+  font-size: 21px;
+  letter-spacing: -0.03em;
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  text-decoration: none;
+}
+.mark i {
+  width: 11px;
+  height: 24px;
+  border-radius: 5px;
+  background: linear-gradient(
+    var(--r-startup) 0 22%,
+    var(--sheet) 22% 27%,
+    var(--r-system) 27% 74%,
+    var(--sheet) 74% 79%,
+    var(--r-recovery) 79%
+  );
+}
+.tabs {
+  display: flex;
+  gap: 4px;
+}
+.tabs a {
+  padding: 6px 12px;
+  border-radius: 6px;
+  color: var(--ink2);
+  font-weight: 600;
+  text-decoration: none;
+}
+.tabs a.on {
+  background: var(--tab);
+  color: var(--on-tab);
+}
+.writing {
+  text-decoration: none;
+}
+.who {
+  position: relative;
+}
+.name {
+  border: 0;
+  background: none;
+  font-weight: 600;
+  color: var(--ink2);
+  padding: 6px;
+  cursor: pointer;
+}
+.menu {
+  position: absolute;
+  right: 0;
+  top: 36px;
+  z-index: 30;
+  background: var(--sheet);
+  border: 1px solid var(--rule);
+  border-radius: 8px;
+  padding: 12px;
+  display: grid;
+  gap: 8px;
+  width: 220px;
+  box-shadow: 0 8px 24px rgb(0 0 0 / 14%);
+}
+.themes {
+  display: flex;
+  gap: 4px;
+}
+.themes .btn {
+  flex: 1;
+  text-transform: capitalize;
+  padding: 4px;
+}
+.themes .on {
+  background: var(--tab);
+  color: var(--on-tab);
+}
 </style>

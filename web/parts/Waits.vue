@@ -2,7 +2,14 @@
 import type { StationName } from '../api/types'
 
 defineProps<{ for: StationName; docket: number }>()
-const names: Record<StationName, string> = { computer: 'Computer', image: 'Image', target: 'Target', layout: 'Layout', write: 'Write', start: 'Start' }
+const names: Record<StationName, string> = {
+  computer: 'Computer',
+  image: 'Image',
+  target: 'Target',
+  layout: 'Layout',
+  write: 'Write',
+  start: 'Start',
+}
 </script>
 
 <template>

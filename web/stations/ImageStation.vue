@@ -17,7 +17,11 @@ import { useStation } from './useStation'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
-const { view, error, busy, load, attempt, seal, breakSeal, row, locked } = useStation<ImageView>('image', () => props.docket, emit)
+const { view, error, busy, load, attempt, seal, breakSeal, row, locked } = useStation<ImageView>(
+  'image',
+  () => props.docket,
+  emit,
+)
 const router = useRouter()
 const line = useTemplateRef<InstanceType<typeof TimeLine>>('line')
 const chosenId = ref<number | null>(null)
@@ -31,14 +35,16 @@ const unusable = computed(() => chosen.value?.state === 'damaged' || chosen.valu
 const sub = computed(() => {
   if (!view.value) return undefined
   const rest = view.value.of_others + images.value.length - own.value.length
-  return `${own.value.length} image${own.value.length === 1 ? '' : 's'} of ${props.docket.computer} on ${shelves.value} ${shelves.value === 1 ? 'shelf' : 'shelves'} · ${rest} of other computers`
+  const found = `${own.value.length} image${own.value.length === 1 ? '' : 's'} of ${props.docket.computer}`
+  return `${found} on ${shelves.value} ${shelves.value === 1 ? 'shelf' : 'shelves'} · ${rest} of other computers`
 })
 
 watch(view, (next) => {
   if (!next) return
   if (next.sealed_id) chosenId.value = next.sealed_id
   // The best of its own; a twin or a stranger is chosen by nobody but a person.
-  chosenId.value ??= next.images.find((image) => image.own && image.state !== 'damaged' && image.state !== 'incomplete')?.id ?? null
+  chosenId.value ??=
+    next.images.find((image) => image.own && image.state !== 'damaged' && image.state !== 'incomplete')?.id ?? null
 })
 
 async function move(by: number) {
@@ -63,7 +69,15 @@ async function tryStart(image: CandidateImage) {
 const hopeless = (image: CandidateImage) => ['damaged', 'incomplete', 'checking'].includes(image.state)
 const running = (image: CandidateImage | null) => image?.trial && image.trial.state !== 'done'
 const inside = (image: CandidateImage) => `/images/${image.id}/inside?docket=${props.docket.id}`
-const checkWords = (image: CandidateImage) => ({ checking: 'Pause the check', paused: 'Go on checking', whole: 'Check it again', damaged: 'Check it again', incomplete: 'Check it', unchecked: 'Check it' })[image.state]
+const checkWords = (image: CandidateImage) =>
+  ({
+    checking: 'Pause the check',
+    paused: 'Go on checking',
+    whole: 'Check it again',
+    damaged: 'Check it again',
+    incomplete: 'Check it',
+    unchecked: 'Check it',
+  })[image.state]
 
 useLive({
   trial: (trial) => {
@@ -90,54 +104,212 @@ useKeys({
 <template>
   <StationFrame title="Choose what to restore" :sub="sub" :error="error" :loading="!view" fixed>
     <template v-if="images.length">
-      <TimeLine ref="line" :images="images" :since="view!.since" :noticed="view!.noticed" :chosen="chosenId" :locked="sealed" @choose="chosenId = $event" />
-      <div class="rows scroll" tabindex="-1"><table class="list">
-        <thead><tr><th><span class="hidden-words">Chosen</span></th><th>Taken</th><th>Computer</th><th>State</th><th class="right">Used</th><th>Shelf</th><th>Why</th></tr></thead>
-        <tbody>
-          <tr v-for="image in images" :key="image.id" :class="{ on: image.id === chosenId, stranger: !image.own }" @click="sealed || (chosenId = image.id)">
-            <td><input v-model="chosenId" type="radio" name="image" :value="image.id" :disabled="sealed" :aria-label="`Image of ${image.computer}, ${moment(image.taken_at)}`"></td>
-            <td class="nowrap"><b>{{ moment(image.taken_at) }}</b><small>{{ image.relation }}<template v-if="otherZone(image.taken_as_written)"> · {{ otherZone(image.taken_as_written) }}</template></small></td>
-            <td>{{ image.computer ?? 'Unknown' }}<small v-if="image.kin === 'twin'">twin</small></td>
-            <td><span class="chip" :class="stateChip(image)[0]">{{ stateChip(image)[1] }}</span><small v-if="image.state === 'checking'">{{ progressWords(image.progress) }}</small><StandsStill :work="`image-${image.id}`" :running="image.state === 'checking' && image.progress !== null" /></td>
-            <td class="right nowrap" :title="exact(image.used_bytes)">{{ image.used_bytes ? bytes(image.used_bytes) : '–' }}</td>
-            <td>{{ image.shelf }}<small v-if="!image.reachable">away</small></td>
-            <td>{{ image.why }}</td>
-          </tr>
-        </tbody>
-      </table></div>
+      <TimeLine
+        ref="line"
+        :images="images"
+        :since="view!.since"
+        :noticed="view!.noticed"
+        :chosen="chosenId"
+        :locked="sealed"
+        @choose="chosenId = $event"
+      />
+      <div class="rows scroll" tabindex="-1">
+        <table class="list">
+          <thead>
+            <tr>
+              <th><span class="hidden-words">Chosen</span></th>
+              <th>Taken</th>
+              <th>Computer</th>
+              <th>State</th>
+              <th class="right">Used</th>
+              <th>Shelf</th>
+              <th>Why</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr
+              v-for="image in images"
+              :key="image.id"
+              :class="{ on: image.id === chosenId, stranger: !image.own }"
+              @click="sealed || (chosenId = image.id)"
+            >
+              <td>
+                <input
+                  v-model="chosenId"
+                  type="radio"
+                  name="image"
+                  :value="image.id"
+                  :disabled="sealed"
+                  :aria-label="`Image of ${image.computer}, ${moment(image.taken_at)}`"
+                />
+              </td>
+              <td class="nowrap">
+                <b>{{ moment(image.taken_at) }}</b><small
+                  >{{ image.relation
+                  }}<template v-if="otherZone(image.taken_as_written)">
+                    · {{ otherZone(image.taken_as_written) }}</template
+                  ></small
+                >
+              </td>
+              <td>{{ image.computer ?? 'Unknown' }}<small v-if="image.kin === 'twin'">twin</small></td>
+              <td>
+                <span class="chip" :class="stateChip(image)[0]">{{ stateChip(image)[1] }}</span><small
+                  v-if="image.state === 'checking'"
+                  >{{ progressWords(image.progress) }}</small
+                ><StandsStill
+                  :work="`image-${image.id}`"
+                  :running="image.state === 'checking' && image.progress !== null"
+                />
+              </td>
+              <td class="right nowrap" :title="exact(image.used_bytes)">
+                {{ image.used_bytes ? bytes(image.used_bytes) : '–' }}
+              </td>
+              <td>{{ image.shelf }}<small v-if="!image.reachable">away</small></td>
+              <td>{{ image.why }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
     </template>
-    <div v-else-if="view" class="empty"><b>No image of {{ docket.computer }} is known yet</b>Plug in the drive that holds the images, or look through another place.<RouterLink class="btn" to="/images?shelves=1">To the shelves</RouterLink></div>
+    <div v-else-if="view" class="empty">
+      <b>No image of {{ docket.computer }} is known yet</b>Plug in the drive that holds the images, or look through
+      another place.<RouterLink class="btn" to="/images?shelves=1">To the shelves</RouterLink>
+    </div>
     <DamageReport v-if="chosen" :image="chosen" />
     <div v-if="chosen" class="acts">
-      <RouterLink v-if="chosen.reachable && !chosen.provisional && chosen.state !== 'incomplete'" class="btn" :to="inside(chosen)">Look inside</RouterLink>
-      <button type="button" class="btn" :disabled="busy || !chosen.reachable || chosen.state === 'incomplete'" @click="check(chosen)">{{ checkWords(chosen) }}</button>
-      <button type="button" class="btn" :disabled="busy || !!running(chosen) || !chosen.reachable || unusable || chosen.provisional" @click="tryStart(chosen)">Try starting it</button>
-      <span v-if="running(chosen)" role="status" class="small">Starting in the emulator… {{ Math.round(chosen.trial?.seconds ?? 0) }} s</span>
-      <a v-else-if="chosen.trial?.picture" class="shot small" :href="chosen.trial.picture" target="_blank" rel="noopener"><img :src="chosen.trial.picture" :alt="`Screen of the trial start: ${chosen.trial.message}`">{{ chosen.trial.message }}</a>
-      <span v-else class="small muted">{{ chosen.provisional ? 'It is packed: checking it unpacks it first' : chosen.note ? `“${chosen.note}”` : 'Starting it in the emulator writes to no disk' }}</span>
+      <RouterLink
+        v-if="chosen.reachable && !chosen.provisional && chosen.state !== 'incomplete'"
+        class="btn"
+        :to="inside(chosen)"
+        >Look inside</RouterLink
+      >
+      <button
+        type="button"
+        class="btn"
+        :disabled="busy || !chosen.reachable || chosen.state === 'incomplete'"
+        @click="check(chosen)"
+      >
+        {{ checkWords(chosen) }}
+      </button>
+      <button
+        type="button"
+        class="btn"
+        :disabled="busy || !!running(chosen) || !chosen.reachable || unusable || chosen.provisional"
+        @click="tryStart(chosen)"
+      >
+        Try starting it
+      </button>
+      <span v-if="running(chosen)" role="status" class="small"
+        >Starting in the emulator… {{ Math.round(chosen.trial?.seconds ?? 0) }} s</span
+      >
+      <a
+        v-else-if="chosen.trial?.picture"
+        class="shot small"
+        :href="chosen.trial.picture"
+        target="_blank"
+        rel="noopener"
+        ><img :src="chosen.trial.picture" :alt="`Screen of the trial start: ${chosen.trial.message}`" />{{
+          chosen.trial.message
+        }}</a
+      >
+      <span v-else class="small muted">{{
+        chosen.provisional
+          ? 'It is packed: checking it unpacks it first'
+          : chosen.note
+            ? `“${chosen.note}”`
+            : 'Starting it in the emulator writes to no disk'
+      }}</span>
     </div>
-    <label v-if="chosen && !sealed && chosen.needs_reason && !hopeless(chosen)" class="reason small">Going on needs a reason: {{ chosen.needs_reason }} <input v-model="reason" maxlength="200" :placeholder="chosen.own && chosen.state !== 'whole' ? 'Better: check it' : 'Why it is the right one'"></label>
+    <label v-if="chosen && !sealed && chosen.needs_reason && !hopeless(chosen)" class="reason small"
+      >Going on needs a reason: {{ chosen.needs_reason }}
+      <input
+        v-model="reason"
+        maxlength="200"
+        :placeholder="chosen.own && chosen.state !== 'whole' ? 'Better: check it' : 'Why it is the right one'"
+    /></label>
     <template #foot>
       <SealedFoot v-if="sealed" :row="row()" :locked="locked" @break="breakSeal" />
       <template v-else>
         <RouterLink class="btn" to="/images?shelves=1">Look for images elsewhere…</RouterLink>
-        <button type="button" class="btn go push" data-main :disabled="busy || !chosen || !chosen.reachable || unusable || chosen.provisional || chosen.state === 'checking' || (!!chosen.needs_reason && !reason.trim())" @click="seal({ image_id: chosenId, reason })">Seal this image</button><span class="key">Enter</span>
+        <button
+          type="button"
+          class="btn go push"
+          data-main
+          :disabled="
+            busy ||
+            !chosen ||
+            !chosen.reachable ||
+            unusable ||
+            chosen.provisional ||
+            chosen.state === 'checking' ||
+            (!!chosen.needs_reason && !reason.trim())
+          "
+          @click="seal({ image_id: chosenId, reason })"
+        >
+          Seal this image</button
+        ><span class="key">Enter</span>
       </template>
     </template>
   </StationFrame>
-  <Ledger :title="chosen ? moment(chosen.taken_at) : 'Image'" :facts="chosen?.facts ?? []" empty="Choose an image to see what speaks for and against it." />
+  <Ledger
+    :title="chosen ? moment(chosen.taken_at) : 'Image'"
+    :facts="chosen?.facts ?? []"
+    empty="Choose an image to see what speaks for and against it."
+  />
 </template>
 
 <style scoped>
-tr.on td { background: var(--ember-l); }
-tr.stranger td { color: var(--ink2); }
-tbody tr { cursor: pointer; }
-td small { display: block; color: var(--ink2); font-size: 13px; }
-.nowrap { white-space: nowrap; }
-.rows { flex: 1; min-height: 110px; }
-.acts { display: flex; gap: 10px; align-items: center; padding: 10px 0 8px; }
-.shot { display: flex; gap: 10px; align-items: center; min-width: 0; }
-.shot img { height: 40px; border-radius: 4px; border: 1px solid var(--rule); }
-.reason { display: flex; gap: 10px; align-items: center; color: var(--ochre-ink); padding-bottom: 8px; }
-.reason input { flex: 1; border: 1px solid var(--edge); border-radius: 6px; padding: 5px 8px; background: var(--field); color: var(--ink); }
+tr.on td {
+  background: var(--ember-l);
+}
+tr.stranger td {
+  color: var(--ink2);
+}
+tbody tr {
+  cursor: pointer;
+}
+td small {
+  display: block;
+  color: var(--ink2);
+  font-size: 13px;
+}
+.nowrap {
+  white-space: nowrap;
+}
+.rows {
+  flex: 1;
+  min-height: 110px;
+}
+.acts {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  padding: 10px 0 8px;
+}
+.shot {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-width: 0;
+}
+.shot img {
+  height: 40px;
+  border-radius: 4px;
+  border: 1px solid var(--rule);
+}
+.reason {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  color: var(--ochre-ink);
+  padding-bottom: 8px;
+}
+.reason input {
+  flex: 1;
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  padding: 5px 8px;
+  background: var(--field);
+  color: var(--ink);
+}
 </style>

@@ -4,10 +4,14 @@ import { onUnmounted, ref, watch, type Ref } from 'vue'
 export function useElementSize(element: Ref<HTMLElement | null>) {
   const height = ref(0)
   const observer = new ResizeObserver(([entry]) => (height.value = entry?.contentRect.height ?? 0))
-  watch(element, (next, old) => {
-    if (old) observer.unobserve(old)
-    if (next) observer.observe(next)
-  }, { immediate: true })
+  watch(
+    element,
+    (next, old) => {
+      if (old) observer.unobserve(old)
+      if (next) observer.observe(next)
+    },
+    { immediate: true },
+  )
   onUnmounted(() => observer.disconnect())
   return { height }
 }

@@ -61,9 +61,17 @@ export function useStation<View>(name: StationName, docket: () => Docket, emit: 
   }
 
   /** Why no seal can be broken now. */
-  const locked = computed(() => (['running', 'queued'].includes(docket().write?.state ?? '') ? 'A write is running' : undefined))
+  const locked = computed(() =>
+    ['running', 'queued'].includes(docket().write?.state ?? '') ? 'A write is running' : undefined,
+  )
   const row = () => docket().stations.find((station) => station.name === name)!
-  useLive({ event: (event) => { if (event.docket_id === docket().id || event.kind === 'image_checked') load() }, bench: load, back: load })
+  useLive({
+    event: (event) => {
+      if (event.docket_id === docket().id || event.kind === 'image_checked') load()
+    },
+    bench: load,
+    back: load,
+  })
   load()
   return { view, facts, error, busy, load, attempt, seal, breakSeal, row, locked }
 }

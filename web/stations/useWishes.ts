@@ -27,7 +27,15 @@ export function useWishes(docket: () => number, view: Ref<LayoutView | null>, fa
       before.value = after.value = []
     }
   }
-  watch([before, after], () => sessionStorage.setItem(key(), JSON.stringify({ before: before.value.slice(-MOST), after: after.value.slice(-MOST) })), { deep: true, flush: 'sync' })
+  watch(
+    [before, after],
+    () =>
+      sessionStorage.setItem(
+        key(),
+        JSON.stringify({ before: before.value.slice(-MOST), after: after.value.slice(-MOST) }),
+      ),
+    { deep: true, flush: 'sync' },
+  )
 
   /** The settings of the wish now, without its way and places. */
   function settings(): Wish {
@@ -87,13 +95,26 @@ export function useWishes(docket: () => number, view: Ref<LayoutView | null>, fa
 
   /** Everything as it lies now, but for one place. */
   function byHand(number: number, place: { start: number; size: number }) {
-    const parts = Object.fromEntries((view.value?.after?.parts ?? []).map((part) => [String(part.number), { start: part.start_bytes, size: part.size_bytes }]))
+    const parts = Object.fromEntries(
+      (view.value?.after?.parts ?? []).map((part) => [
+        String(part.number),
+        { start: part.start_bytes, size: part.size_bytes },
+      ]),
+    )
     return wish({ ...settings(), way: 'by_hand', parts: { ...parts, [String(number)]: place } }, { spring: true })
   }
 
   return {
-    wish, way, byHand, settings, busy, refusal, post,
-    undo: () => step(before, after), redo: () => step(after, before),
-    canUndo: computed(() => before.value.length > 0), canRedo: computed(() => after.value.length > 0),
+    wish,
+    way,
+    byHand,
+    settings,
+    busy,
+    refusal,
+    post,
+    undo: () => step(before, after),
+    redo: () => step(after, before),
+    canUndo: computed(() => before.value.length > 0),
+    canRedo: computed(() => after.value.length > 0),
   }
 }

@@ -14,11 +14,23 @@ export function holds(drive: Held): string {
   if (drive.problem) return `Its table cannot be read: ${drive.problem}`
   if (!drive.parts.length) return 'No table and no volume on it'
   const used = bytes(drive.parts.reduce((sum, part) => sum + part.volume.used_bytes, 0))
-  const names = drive.parts.map((part) => part.volume.label || part.name).filter(Boolean).join(', ')
-  let what = drive.parts.length === 1 ? (names ? `One volume “${names}”` : `One volume, ${drive.parts[0]!.volume.kind}`) : `${drive.parts.length} parts: ${names}`
+  const names = drive.parts
+    .map((part) => part.volume.label || part.name)
+    .filter(Boolean)
+    .join(', ')
+  let what =
+    drive.parts.length === 1
+      ? names
+        ? `One volume “${names}”`
+        : `One volume, ${drive.parts[0]!.volume.kind}`
+      : `${drive.parts.length} parts: ${names}`
   if (drive.hosts.length) what = `System of ${drive.hosts.join(' and ')}`
   if (drive.shelves.length) what = `Shelf “${drive.shelves.join('”, “')}”`
-  const when = drive.started_at ? `, last started ${moment(drive.started_at)}` : drive.written_at ? `, last written ${ago(drive.written_at)}` : ''
+  const when = drive.started_at
+    ? `, last started ${moment(drive.started_at)}`
+    : drive.written_at
+      ? `, last written ${ago(drive.written_at)}`
+      : ''
   return `${what}, ${used}${when}`
 }
 
@@ -28,19 +40,40 @@ export const files = (count: number) => `${count.toLocaleString('en')} file${cou
 export function lossWords(loss: Loss): string {
   const count = loss.count
   if (!count) return 'Not counted yet'
-  if (count.state === 'queued' || count.state === 'running') return `Counting… ${(count.progress?.entries ?? 0).toLocaleString('en')} names so far`
+  if (count.state === 'queued' || count.state === 'running')
+    return `Counting… ${(count.progress?.entries ?? 0).toLocaleString('en')} names so far`
   const found = count.result
   if (!found) return `Could not be counted: ${count.error ?? 'stopped'}`
   if (!found.volumes.length) return 'Nothing: no table and no volume on it'
-  const newer = found.newer_files ? `${files(found.newer_files)} newer than the image (${bytes(found.newer_bytes)})` : 'none newer than the image'
+  const newer = found.newer_files
+    ? `${files(found.newer_files)} newer than the image (${bytes(found.newer_bytes)})`
+    : 'none newer than the image'
   const unknown = found.unknown.length ? `; what is in ${found.unknown.join(', ')} cannot be known` : ''
-  return found.files || !found.unknown.length ? `${files(found.files)}, ${bytes(found.bytes)}; ${newer}${unknown}` : `What is in ${found.unknown.join(', ')} cannot be known`
+  return found.files || !found.unknown.length
+    ? `${files(found.files)}, ${bytes(found.bytes)}; ${newer}${unknown}`
+    : `What is in ${found.unknown.join(', ')} cannot be known`
 }
 
-const DOING = { count: 'Counting', save: 'Saving files', image: 'Taking an image', clean: 'Cleaning', capacity: 'Testing the capacity' } as const
+const DOING = {
+  count: 'Counting',
+  save: 'Saving files',
+  image: 'Taking an image',
+  clean: 'Cleaning',
+  capacity: 'Testing the capacity',
+} as const
 
 /** "Saving files, 41 %", or how it ended. */
-export function taskWords(task: DriveTaskOf<{ files?: number; bytes?: number; archive?: string | null; folder?: string | null; missed?: string[]; message?: string; how?: string }>): string {
+export function taskWords(
+  task: DriveTaskOf<{
+    files?: number
+    bytes?: number
+    archive?: string | null
+    folder?: string | null
+    missed?: string[]
+    message?: string
+    how?: string
+  }>,
+): string {
   if (task.state === 'queued') return `${DOING[task.kind]}: waiting for its turn…`
   if (task.state === 'running') {
     const { done = 0, total } = task.progress ?? {}
@@ -48,7 +81,8 @@ export function taskWords(task: DriveTaskOf<{ files?: number; bytes?: number; ar
   }
   if (task.state !== 'done') return `${DOING[task.kind]}: ${task.error ?? task.state}`
   const missed = task.result?.missed?.length ? `, ${task.result.missed.length} not, or not whole` : ''
-  if (task.kind === 'save') return `${files(task.result?.files ?? 0)} saved and read back: ${task.shelf}, ${task.result?.archive}${missed}`
+  if (task.kind === 'save')
+    return `${files(task.result?.files ?? 0)} saved and read back: ${task.shelf}, ${task.result?.archive}${missed}`
   if (task.kind === 'image') return `Image taken: ${task.shelf}, ${task.result?.folder}`
   return task.result?.message ?? (task.kind === 'clean' ? 'Cleaned, and read back as empty' : 'Done')
 }

@@ -23,16 +23,18 @@ export const speed = (value: number) => `${bytes(value)}/s`
 export function moment(iso: string): string {
   const time = new Date(iso)
   const year = time.getFullYear() === new Date().getFullYear() ? undefined : 'numeric'
-  const day = time.toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year }).replace(',', '')
+  const day = time
+    .toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year })
+    .replace(',', '')
   return `${day} ${clock(iso)}`
 }
 
 /** "2 Mar 2031 18:30", where the year matters */
-export const dated = (iso: string) => `${new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })} ${clock(iso)}`
+export const dated = (iso: string) =>
+  `${new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })} ${clock(iso)}`
 
 /** "18:30" */
-export const clock = (iso: string) =>
-  new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+export const clock = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
 
 /** The time as it stands in an image, where its zone is another than ours: "18:30 (UTC+02:00)". */
 export function otherZone(iso: string): string | null {
@@ -65,7 +67,13 @@ export const ago = (iso: string) => `${span((Date.now() - new Date(iso).getTime(
 export const count = (value: number) => value.toLocaleString('en')
 
 const ROLES: Record<string, string> = {
-  startup: 'Start-up', reserved: 'Reserved', system: 'System', data: 'Data', recovery: 'Recovery', swap: 'Swap', free: 'Unallocated',
+  startup: 'Start-up',
+  reserved: 'Reserved',
+  system: 'System',
+  data: 'Data',
+  recovery: 'Recovery',
+  swap: 'Swap',
+  free: 'Unallocated',
 }
 
 export const roleName = (role: string) => ROLES[role] ?? role

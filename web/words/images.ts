@@ -10,16 +10,21 @@ export const imageStates: Record<ImageState, readonly [string, string]> = {
   unchecked: ['ask', 'Unchecked'],
 }
 
-/** Class and word of the chip, where a check that is too long ago counts as none, and what was not read counts more than a check. */
+/**
+ * Class and word of the chip, where a check that is too long ago counts as none, and what was not read counts more than
+ * a check.
+ */
 export function stateChip(image: { state: ImageState; due: boolean; unread: number }): readonly [string, string] {
-  if (image.unread && ['whole', 'unchecked'].includes(image.state)) return ['ask', `${image.unread.toLocaleString('en')} unread`]
+  if (image.unread && ['whole', 'unchecked'].includes(image.state))
+    return ['ask', `${image.unread.toLocaleString('en')} unread`]
   return image.due ? ['ask', 'Check is due'] : imageStates[image.state]
 }
 
 /** "Being checked, 41 %" */
 export function progressWords(progress: CheckProgress | null): string {
   if (!progress || !progress.total) return 'Waiting for its turn…'
-  return `${progress.doing === 'unpacking' ? 'Being unpacked' : 'Being checked'}, ${Math.floor((100 * progress.done) / progress.total)} %`
+  const doing = progress.doing === 'unpacking' ? 'Being unpacked' : 'Being checked'
+  return `${doing}, ${Math.floor((100 * progress.done) / progress.total)} %`
 }
 
 /** A part by its name, its label or its number. */

@@ -4,8 +4,20 @@ import { bytes } from './format'
 export type Understood = { bytes: number; words: string } | { error: string }
 
 const UNITS: Record<string, number> = {
-  '': 1e9, b: 1, kb: 1e3, mb: 1e6, gb: 1e9, tb: 1e12, k: 1024, m: 1024 ** 2, g: 1024 ** 3, t: 1024 ** 4,
-  kib: 1024, mib: 1024 ** 2, gib: 1024 ** 3, tib: 1024 ** 4,
+  '': 1e9,
+  b: 1,
+  kb: 1e3,
+  mb: 1e6,
+  gb: 1e9,
+  tb: 1e12,
+  k: 1024,
+  m: 1024 ** 2,
+  g: 1024 ** 3,
+  t: 1024 ** 4,
+  kib: 1024,
+  mib: 1024 ** 2,
+  gib: 1024 ** 3,
+  tib: 1024 ** 4,
 }
 const SIZE = /^([+-]?)(\d+(?:[.,]\d+)?)\s*([kmgt]?i?b|[kmgt]|)$/i
 
@@ -13,7 +25,10 @@ const SIZE = /^([+-]?)(\d+(?:[.,]\d+)?)\s*([kmgt]?i?b|[kmgt]|)$/i
  * Reads "64.9 GB", "60GiB", "+10G", "-500 MB", "25%", "max" or "least".
  * A number without a unit counts in GB; "25%" is of +of+.
  */
-export function understand(text: string, { now, least, most, of }: { now: number; least: number; most: number; of: number }): Understood {
+export function understand(
+  text: string,
+  { now, least, most, of }: { now: number; least: number; most: number; of: number },
+): Understood {
   const typed = text.trim().toLowerCase().replace(/\s+/g, ' ')
   if (!typed) return { error: 'Type a size, such as 64.9 GB' }
   if (typed === 'max') return said(most)
@@ -29,4 +44,7 @@ export function understand(text: string, { now, least, most, of }: { now: number
 }
 
 const number = (text: string) => Number(text.replace(',', '.'))
-const said = (size: number) => ({ bytes: Math.round(size), words: `${bytes(Math.round(size))} = ${(size / 1024 ** 2).toLocaleString('en', { maximumFractionDigits: 1 })} MiB` })
+const said = (size: number) => ({
+  bytes: Math.round(size),
+  words: `${bytes(Math.round(size))} = ${(size / 1024 ** 2).toLocaleString('en', { maximumFractionDigits: 1 })} MiB`,
+})

@@ -18,14 +18,19 @@ const ENDS: Record<string, string> = { write_done: 'is written and read back', w
 
 /** Tells of every write that ends or needs somebody, whatever page is open. */
 export function useTelling(): void {
-  useLive({ event: (event) => { if (ENDS[event.kind]) tell(`${event.computer} ${ENDS[event.kind]}`, event.kind === 'write_done', event.id) } })
+  useLive({
+    event: (event) => {
+      if (ENDS[event.kind]) tell(`${event.computer} ${ENDS[event.kind]}`, event.kind === 'write_done', event.id)
+    },
+  })
 }
 
 /** Two tones: rising where all is well, falling where somebody is needed. */
 function tell(text: string, well: boolean, event: number): void {
   if (!telling.value) return
   // The tag: several open pages make one notification.
-  if ('Notification' in window && Notification.permission === 'granted') new Notification('Evrel', { body: text, icon: ICON, tag: `evrel-${event}` })
+  if ('Notification' in window && Notification.permission === 'granted')
+    new Notification('Evrel', { body: text, icon: ICON, tag: `evrel-${event}` })
   const audio = new AudioContext()
   for (const [at, pitch] of (well ? [523, 784] : [523, 349]).entries()) {
     const tone = new OscillatorNode(audio, { frequency: pitch })
@@ -45,5 +50,10 @@ export function tabIcon(percent: number | null): void {
 
 function core(percent: number): string {
   const height = 0.28 * percent
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32"><clipPath id="c"><rect x="9" y="2" width="14" height="28" rx="6"/></clipPath><g clip-path="url(#c)"><rect x="9" y="2" width="14" height="28" fill="#cfc6b4"/><rect x="9" y="2" width="14" height="${height}" fill="#c24c14"/></g></svg>`
+  const core = 'x="9" y="2" width="14"'
+  return [
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 32 32">',
+    `<clipPath id="c"><rect ${core} height="28" rx="6"/></clipPath><g clip-path="url(#c)">`,
+    `<rect ${core} height="28" fill="#cfc6b4"/><rect ${core} height="${height}" fill="#c24c14"/></g></svg>`,
+  ].join('')
 }

@@ -99,7 +99,7 @@ module Evrel
       # Only where the volume keeps the file's text as often as the file has it: not where it is
       # packed, cut by a fragment's edge, or kept in a record that has a checksum.
       def in_file(entry, text, old, new)
-        found = contents(entry).flat_map { |offset, length| offsets(offset, length, old) }.uniq
+        found = volume.content_extents(entry).flat_map { |offset, length| offsets(offset, length, old) }.uniq
         return [] unless found.size == text.downcase.scan(old).size
 
         found.map do |offset|

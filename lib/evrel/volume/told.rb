@@ -59,6 +59,9 @@ module Evrel
       # @return [Boolean] whether nothing is wrong with it but that its journal waits, which is replayed before it is resized
       def only_waits? = false
 
+      # In errors it shows its kind, not all that was read of it.
+      def inspect = "#<#{self.class.name}>"
+
       # @return [String] what it is called in a sentence
       def word = kind == 'unknown' ? 'a volume of an unknown kind' : kind
 

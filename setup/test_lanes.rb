@@ -1,0 +1,123 @@
+# frozen_string_literal: true
+
+require 'json'
+
+module Setup
+  # The tests, in two lanes beside each other: one takes the specs of the core,
+  # the other the linters and whatever needs the database, and then helps with
+  # the core. What is held against a clock runs alone, when both are through.
+  class TestLanes
+    CHECKS = { 'RuboCop' => %w[bundle exec rubocop], 'ESLint' => %w[npm run --silent lint], 'Prettier' => %w[npm run --silent format:check],
+               'Types' => %w[npm run --silent types], 'Types of the API' => %w[npm run --silent api:check],
+               'Units of the pages' => %w[npm run --silent test] }.freeze
+    CLOCKED = %w[spec/app/live_spec.rb spec/start_spec.rb].freeze
+    # Seconds of specs that share a process: each takes one to begin.
+    BATCH = 20
+    UNKNOWN = 5.0
+    SLOWEST = 20
+
+    # @param folder [String] for logs, and what is remembered of durations
+    def initialize(folder)
+      @folder = folder
+      @print = Mutex.new
+      @count = Mutex.new
+      FileUtils.rm_f(Dir[File.join(folder, 'results-*.json')])
+      @runs = 0
+    end
+
+    # @param specs [Array<String>] only those; all where none is named
+    # @return [Boolean] whether everything was fine
+    def run(specs)
+      before = Setup.now
+      return system('bundle', 'exec', 'rspec', *specs, chdir: ROOT) unless specs.empty?
+
+      fine = everything
+      slowest
+      puts format('%<how>s in %<minutes>.1f minutes', how: fine ? 'Everything is fine' : 'Something FAILED',
+                                                      minutes: (Setup.now - before) / 60)
+      fine
+    end
+
+    private
+
+    def everything
+      core = batches(Dir.chdir(ROOT) { Dir['spec/core/*_spec.rb'] })
+      waiting = Thread::Queue.new
+      core.each { |batch| waiting << batch }
+      waiting.close
+      lanes = [Thread.new { take(waiting) }, Thread.new { with_database + take(waiting) }]
+      outcomes = lanes.flat_map(&:value) << specs('by the clock', CLOCKED)
+      remember
+      outcomes.all?
+    end
+
+    # @return [Array<Boolean>]
+    def with_database
+      [*CHECKS.map { |name, command| told(name, command) },
+       specs('application', Dir.chdir(ROOT) { Dir['spec/app/*_spec.rb'] } - CLOCKED),
+       specs('pages', Dir.chdir(ROOT) { Dir['spec/browser/*_spec.rb'] })]
+    end
+
+    def take(waiting)
+      outcomes = []
+      while (batch = waiting.pop)
+        outcomes << specs("core, #{batch.map { |path| File.basename(path, '_spec.rb') }.join(' ')}", batch)
+      end
+      outcomes
+    end
+
+    # The longest first, so that both lanes end at about the same time; short ones together.
+    def batches(paths)
+      long, short = paths.sort_by { |path| -seconds(path) }.partition { |path| seconds(path) > BATCH / 2 }
+      together = short.each_with_object([[]]) do |path, all|
+        all << [] if all.last.sum { |one| seconds(one) } + seconds(path) > BATCH
+        all.last << path
+      end
+      long.map { |path| [path] } + together.reject(&:empty?)
+    end
+
+    def seconds(path) = durations.fetch(path, UNKNOWN)
+
+    def durations
+      @durations ||= JSON.parse(File.read(durations_file))
+    rescue Errno::ENOENT, JSON::ParserError
+      @durations = {}
+    end
+
+    def durations_file = File.join(@folder, 'durations.json')
+
+    def specs(name, paths)
+      result = File.join(@folder, "results-#{@count.synchronize { @runs += 1 }}.json")
+      told("RSpec: #{name}", ['bundle', 'exec', 'rspec', *paths, '--format', 'json', '--out', result, '--format', 'documentation'])
+    end
+
+    # @return [Boolean] whether the command was fine; what it said is printed at once when it has ended
+    def told(name, command)
+      before = Setup.now
+      said, status = Open3.capture2e(*command, chdir: ROOT)
+      @print.synchronize do
+        puts "\n== #{name}", said
+        puts format('== %<name>s %<how>s, %<seconds>.1f s', name:, how: status.success? ? 'fine' : 'FAILED', seconds: Setup.now - before)
+      end
+      status.success?
+    end
+
+    def examples
+      @examples ||= Dir[File.join(@folder, 'results-*.json')].flat_map { |path| JSON.parse(File.read(path)).fetch('examples') }
+    rescue JSON::ParserError
+      [] # a process ended before it could say
+    end
+
+    def remember
+      taken = examples.group_by { |one| one['file_path'].delete_prefix('./') }.transform_values { |all| all.sum { |one| one['run_time'] } }
+      File.write(durations_file, JSON.generate(durations.merge(taken)))
+    end
+
+    def slowest
+      puts "\nThe #{SLOWEST} slowest:"
+      examples.max_by(SLOWEST) { |one| one['run_time'] }.each do |one|
+        puts format('%<seconds>7.1f s  %<what>s', seconds: one['run_time'], what: one['full_description'])
+      end
+    end
+  end
+end
