@@ -4,6 +4,7 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   root: 'web',
   plugins: [vue()],
+  cacheDir: '../node_modules/.vite',
   // Everything as a file of its own: the content security policy allows no inline data for fonts.
   build: { outDir: '../public', emptyOutDir: true, assetsInlineLimit: 0, chunkSizeWarningLimit: 1200 },
 })

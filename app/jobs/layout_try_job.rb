@@ -64,7 +64,7 @@ LayoutTryJob = Struct.new(:try_id) do
 
   def check_room(plan, image)
     needed = plan.scratch_bytes + image.used_bytes
-    free = Evrel::Restore::Scratch.free(File.dirname(@try.path))
+    free = Evrel::Linux::FreeSpace.of(File.dirname(@try.path)).to_a.first.to_i
     return if free > needed
 
     raise Evrel::DoesNotFit.new("the dry run needs #{Evrel::Units.bytes(needed)}, there are #{Evrel::Units.bytes(free)}",

@@ -165,7 +165,7 @@ module Stations
       needed = plan.scratch_bytes
       return if needed.zero?
 
-      free = Evrel::Restore::Scratch.free(Config.var)
+      free = Evrel::Linux::FreeSpace.of(Config.var).to_a.first.to_i
       fact('scratch', free > needed ? :ok : :no, "#{Evrel::Units.bytes(needed)} of scratch room",
            "Parts are resized there first; #{Evrel::Units.bytes(free)} are free")
     rescue Evrel::Error

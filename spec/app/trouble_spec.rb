@@ -183,12 +183,12 @@ RSpec.describe 'A write that meets trouble' do
     it 'does not begin where the journal has no room, and says so' do
       seal_as_in_image
       before = held(path)
-      allow(Evrel::Restore::Scratch).to receive(:free).and_return(10**6)
+      allow(Evrel::Linux::FreeSpace).to receive(:of).and_return([10**6, 10**12])
       write
       work_off
       expect(shown['trouble']).to include('side' => 'scratch', 'kind' => 'full')
       expect(held(path)).to eq(before)
-      allow(Evrel::Restore::Scratch).to receive(:free).and_call_original
+      allow(Evrel::Linux::FreeSpace).to receive(:of).and_call_original
       decide('again')
       work_off
       expect(shown['state']).to eq('done')

@@ -284,7 +284,7 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
 
   it 'refuses before anything is written where the scratch room is too small' do
     small = sparse('small.raw', 600_000_000 / 512 * 512)
-    allow(Evrel::Restore::Scratch).to receive(:free).and_return(mib)
+    allow(Evrel::Linux::FreeSpace).to receive(:of).and_return([mib, 10**12])
     expect { fitted({ 'way' => 'shrink' }, small) }.to raise_error(Evrel::DoesNotFit, /scratch room lacks/)
     expect(held(small)).to be_empty
   end
@@ -304,7 +304,7 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
   # A scratch room of so many MiB, which nobody knew before.
   def narrow(mebibytes)
     told = [100 * (1024**3)]
-    allow(Evrel::Restore::Scratch).to(receive(:free).and_wrap_original { |free, folder| told.shift || free.call(folder) })
+    allow(Evrel::Linux::FreeSpace).to(receive(:of).and_wrap_original { |of, folder| told.any? ? [told.shift, 10**12] : of.call(folder) })
     FileUtils.mkdir_p(file('scratch'))
     run('mount', '-t', 'tmpfs', '-o', "size=#{mebibytes}m", 'tmpfs', file('scratch'))
     yield

@@ -105,7 +105,7 @@ class WriteRun
   # Without a journal a power cut would cost the whole write: better to stop while one can.
   def check_room
     @looked = Time.now
-    free = Evrel::Restore::Scratch.free(Config.var)
+    free = Evrel::Linux::FreeSpace.of(Config.var).to_a.first.to_i
     return if free > WriteRun.low
 
     raise Evrel::Restore::Trouble.new("only #{Evrel::Units.bytes(free)} are left where the journal lies",

@@ -1,19 +1,10 @@
 # frozen_string_literal: true
 
-require 'fiddle'
-
 module Evrel
   module Disk
     # A disk in a regular file (sparse or not).
     class File
       include Disk
-
-      # FALLOC_FL_KEEP_SIZE | FALLOC_FL_PUNCH_HOLE, <linux/falloc.h>
-      PUNCH_HOLE = 0x03
-      FALLOCATE = Fiddle::Function.new(
-        Fiddle.dlopen(nil)['fallocate'],
-        [Fiddle::TYPE_INT, Fiddle::TYPE_INT, Fiddle::TYPE_LONG_LONG, Fiddle::TYPE_LONG_LONG], Fiddle::TYPE_INT
-      )
 
       attr_reader :path, :size, :logical_sector, :physical_sector
 
@@ -80,7 +71,7 @@ module Evrel
       end
 
       def discard_bytes(offset, length)
-        return if FALLOCATE.call(@io.fileno, PUNCH_HOLE, offset, length).zero?
+        return if Linux::Holes.punch(@io, offset, length)
 
         # A file system without holes: zeros do the same, at a price.
         zeros = "\0".b * MIB

@@ -86,8 +86,7 @@ module Evrel
       private
 
       def start
-        # setpriv: should this process be killed, the kernel ends the server too.
-        @pid = spawn('setpriv', '--pdeathsig', 'KILL', 'qemu-nbd', '--read-only', '--persistent', "--socket=#{socket_path}",
+        @pid = spawn(*Linux::Death::TIED, 'qemu-nbd', '--read-only', '--persistent', "--socket=#{socket_path}",
                      *@what, in: :close, out: log, err: %i[child out])
         deadline = now + PATIENCE
         until (@socket = connected)

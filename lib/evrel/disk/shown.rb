@@ -23,8 +23,7 @@ module Evrel
         path = ::File.join(folder, 'part')
         log = ::File.join(folder, 'log')
         FileUtils.touch(path)
-        # setpriv: should this process be killed, the kernel ends the daemon too.
-        daemon = spawn('setpriv', '--pdeathsig', 'KILL', DAEMON, *nodes,
+        daemon = spawn(*Linux::Death::TIED, DAEMON, *nodes,
                        '--export', "type=fuse,id=part,node-name=#{node},mountpoint=#{path},writable=#{writable ? 'on' : 'off'}",
                        in: :close, %i[out err] => log)
         wait_for(daemon, path, size, log)

@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 require 'etc'
-require 'fiddle'
 require 'socket'
 
 module Evrel
@@ -14,8 +13,6 @@ module Evrel
   class Crew
     WORTH = 512 # clusters, 32 MiB: for fewer it takes longer to begin than they gain
     AHEAD = 3 # jobs that wait for each: bounds the memory
-    DEATH_SIGNAL = 1 # PR_SET_PDEATHSIG, <linux/prctl.h>
-    PRCTL = Fiddle::Function.new(Fiddle.dlopen(nil)['prctl'], [Fiddle::TYPE_INT, Fiddle::TYPE_LONG], Fiddle::TYPE_INT)
 
     # One process, and our end of the line to it.
     Member = Struct.new(:pid, :line)
@@ -30,7 +27,7 @@ module Evrel
       @work = work
       @room = room
       @slots = strength * AHEAD
-      @memory = Memory.new(@slots * room) if room.positive?
+      @memory = Linux::SharedMemory.new(@slots * room) if room.positive?
       @buffer = "\0".b * room # one for all: making one each time costs more than filling it
       @members = []
       strength.times { @members << start_worker }
@@ -85,8 +82,7 @@ module Evrel
 
     # Nobody works on for a process that was killed, or holds its files open.
     def die_with_parent(parent)
-      PRCTL.call(DEATH_SIGNAL, Signal.list.fetch('KILL'))
-      Process.exit! unless Process.ppid == parent
+      Linux::Death.with_parent(parent)
       trap('INT', 'IGNORE')
       trap('TERM', 'DEFAULT')
     end

@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 require 'fileutils'
-require 'open3'
 
 module Evrel
   module Restore
@@ -10,14 +9,6 @@ module Evrel
     class Scratch
       # Bytes: with less than that left, it is for lack of room that a tool gave up.
       FULL = 4 * MIB
-
-      # df(1) counts what an unprivileged user may still take.
-      # @param folder [String]
-      # @return [Integer] bytes
-      def self.free(folder)
-        said, = Open3.capture2e('df', '-B1', '--output=avail', folder)
-        said.lines.last.to_i
-      end
 
       # @param folder [String] made where it is not there
       def initialize(folder)
@@ -32,7 +23,7 @@ module Evrel
         return if needed.zero?
 
         FileUtils.mkdir_p(@folder)
-        missing = needed - Scratch.free(@folder)
+        missing = needed - free
         return unless missing.positive?
 
         raise DoesNotFit.new("the scratch room lacks #{Units.bytes(missing)}: resizing needs #{Units.bytes(needed)}",
@@ -55,7 +46,7 @@ module Evrel
         forget(number)
         make(image, place, path(number), sector, decisions, &block)
       rescue Unreadable, Damaged, SystemCallError => e
-        raise e if Scratch.free(@folder) > FULL
+        raise e if free > FULL
 
         raise full(place)
       end
@@ -71,7 +62,7 @@ module Evrel
         forget(number)
         Growth.new(image, place, decisions).keep(@folder, path(number), "#{path(number)}.b3")
       rescue Damaged, Unreadable, Unsupported, SystemCallError => e
-        raise full(place) if Scratch.free(@folder) <= FULL
+        raise full(place) if free <= FULL
 
         refuse(place, e)
       end
@@ -99,6 +90,9 @@ module Evrel
       end
 
       private
+
+      # @return [Integer] bytes
+      def free = Linux::FreeSpace.of(@folder).to_a.first.to_i
 
       def make(image, place, path, sector, decisions, &)
         Disk::File.create(path, place.part.size)

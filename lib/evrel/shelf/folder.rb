@@ -1,7 +1,5 @@
 # frozen_string_literal: true
 
-require 'open3'
-
 module Evrel
   module Shelf
     # A folder of this machine, a mounted share or drive among them.
@@ -77,10 +75,7 @@ module Evrel
       end
 
       # @return [Array<Integer>, nil] free and total bytes
-      def room
-        block, total, free = Open3.capture2('stat', '-f', '-c', '%S %b %a', root).first.split.map(&:to_i)
-        [free * block, total * block] if free
-      end
+      def room = Linux::FreeSpace.of(root)
 
       private
 

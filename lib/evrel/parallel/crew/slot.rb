@@ -6,7 +6,7 @@ module Evrel
     class Slot
       attr_reader :bytesize
 
-      # @param memory [Memory]
+      # @param memory [Linux::SharedMemory]
       # @param offset [Integer] bytes
       # @param room [Integer] bytes
       def initialize(memory, offset, room)

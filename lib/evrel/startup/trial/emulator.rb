@@ -58,8 +58,7 @@ module Evrel
         @empty = overlay_sizes
         FileUtils.cp(::File.join(FOLDER, FIRMWARE.fetch(@secure_boot).last), file('vars.fd'))
         %w[serial firmware].each { |name| FileUtils.touch(file(name)) }
-        # setpriv: should this process be killed, the kernel ends the emulator too.
-        @pid = spawn('setpriv', '--pdeathsig', 'KILL', QEMU, *arguments, in: :close, out: file('log'), err: %i[child out], pgroup: true)
+        @pid = spawn(*Linux::Death::TIED, QEMU, *arguments, in: :close, out: file('log'), err: %i[child out], pgroup: true)
       end
 
       # @return [Boolean] whether it has ended by itself

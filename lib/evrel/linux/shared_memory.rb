@@ -3,10 +3,10 @@
 require 'fiddle'
 
 module Evrel
-  class Crew
+  module Linux
     # Memory that a process shares with those that it forks: mmap(2) with
     # MAP_SHARED | MAP_ANONYMOUS. It is gone with the last of them.
-    class Memory
+    class SharedMemory
       READ_WRITE = 0x1 | 0x2
       SHARED_ANONYMOUS = 0x01 | 0x20
       LIBC = Fiddle.dlopen(nil)
