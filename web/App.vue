@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import TopBar from './parts/TopBar.vue'
+import TopBar from './parts/common/TopBar.vue'
 import { useSession } from './session'
 import { applyTheme } from './look/theme'
 

@@ -4,7 +4,7 @@ import { useRouter } from 'vue-router'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { DocketPage, DocketRow } from '../api/types'
-import NewDocket from '../parts/NewDocket.vue'
+import NewDocket from '../parts/dockets/NewDocket.vue'
 import { ago, bytes } from '../words/format'
 import { useKeys } from '../words/keys'
 

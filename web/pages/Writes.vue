@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { OpenWrite } from '../api/types'
-import StandsStill from '../parts/StandsStill.vue'
+import StandsStill from '../parts/common/StandsStill.vue'
 import { range, span } from '../words/format'
 import { done as share } from '../words/progress'
 

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { ComputerView, Docket } from '../api/types'
-import Ledger from '../parts/Ledger.vue'
-import SealedFoot from '../parts/SealedFoot.vue'
-import StationFrame from '../parts/StationFrame.vue'
+import Ledger from '../parts/dockets/Ledger.vue'
+import SealedFoot from '../parts/dockets/SealedFoot.vue'
+import StationFrame from '../parts/dockets/StationFrame.vue'
 import { bytes, moment } from '../words/format'
 import { useStation } from './useStation'
 
