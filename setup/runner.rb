@@ -42,6 +42,8 @@ module Setup
     end
 
     def begin_anew
+      raise Problem, 'The database lies elsewhere and is shared: it is not begun anew from here.' if elsewhere?
+
       database.end_orphan # it would go on with files that are gone
       Setup.step('Removing the old demo') { DEMO.each { |name| FileUtils.rm_rf(File.join(@var, name)) } }
     end
@@ -50,7 +52,7 @@ module Setup
       check_port
       FileUtils.mkdir_p(@var)
       Setup.prepare
-      Setup.step('Database') { @children[database.start] = 'database' }
+      Setup.step('Database') { @children[database.start] = 'database' } unless elsewhere?
       Setup.step('Tables and demo') { Setup.run(*ruby('app/prepare.rb', 'demo'), env:) }
       Setup.step('Web server and workers') do
         start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
@@ -61,6 +63,9 @@ module Setup
         wait_for_pages
       end
     end
+
+    # Several hosts may share one.
+    def elsewhere? = !ENV['EVREL_DB_HOST'].to_s.empty?
 
     # As many drives are written to at the same time; the others wait their turn.
     def writers = Integer(ENV.fetch('EVREL_WRITERS', '2'))

@@ -20,10 +20,7 @@ module Api
         answer(DocketView.of(made))
       end
 
-      app.get '/dockets/:id' do
-        SealWatch.new(docket).check
-        answer(DocketView.of(docket))
-      end
+      app.get('/dockets/:id') { answer(DocketView.of(docket)) }
 
       app.get('/dockets/:id/events') do
         answer(docket.events.includes(:technician).order(id: :desc).limit(200).map do |event|
@@ -32,7 +29,6 @@ module Api
       end
 
       app.get '/dockets/:id/stations/:station' do
-        SealWatch.new(docket).check
         answer({ station: station.name, view: station.view, facts: station.facts.map(&:to_h) })
       end
 

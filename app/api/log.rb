@@ -31,7 +31,7 @@ module Api
     end
 
     def fault(error)
-      frames = error.backtrace.to_a.grep(%r{#{Regexp.escape(Config::ROOT)}/(?!var/)}o).first(FRAMES)
+      frames = error.backtrace.to_a.grep(%r{#{Regexp.escape(Config::ROOT)}/(?:app|lib)/}o).first(FRAMES)
       [error.class, plain(error.message), *frames.map { |frame| frame.delete_prefix("#{Config::ROOT}/")[/\A[^:]+:\d+/] }]
     end
 

@@ -20,7 +20,7 @@ WriteJob = Struct.new(:write_id) do
   rescue Evrel::Restore::Trouble => e
     return if @write.put_back_if_ending
 
-    @write.update!(trouble: WriteTrouble.new(@write, e).to_h)
+    @write.update!(trouble: WriteTrouble.new(@write, e).told)
     close('failed', e)
   rescue Evrel::Error, SystemCallError => e
     return if @write.put_back_if_ending
@@ -35,7 +35,7 @@ WriteJob = Struct.new(:write_id) do
   end
 
   def finish(result)
-    @write.update!(state: result.verified? ? 'done' : 'failed', finished_at: Time.now, outcomes: result.orders.map(&:to_h),
+    @write.update!(state: result.verified? ? 'done' : 'failed', finished_at: Time.now, outcomes: result.orders,
                    mismatches: result.mismatches, verified: result.verified?, summary: result.to_h.except(:orders, :mismatches),
                    error: (differs(result) unless result.verified?),
                    progress: @write.progress.merge('written' => result.written, 'compared' => result.compared))
@@ -60,7 +60,7 @@ WriteJob = Struct.new(:write_id) do
 
   # The target's seal goes where the drive itself was found to be another.
   def break_seal(error)
-    return unless error.is_a?(Evrel::Refused) && error.where == 'target' && error.message.include?('not as it was sealed')
+    return unless error.is_a?(Guard::Changed)
 
     Docket.find(@write.docket_id).break_seals('target', because: error.message)
   end

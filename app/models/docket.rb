@@ -66,9 +66,9 @@ class Docket < ActiveRecord::Base
   # @return [Write, nil] the latest that belongs to the layout that is sealed now
   def write
     layout = seal('layout') or return
-    return writes.select { |write| write.created_at >= layout.created_at }.max_by(&:id) if writes.loaded?
+    return writes.select { |write| write.seal_id == layout.id }.max_by(&:id) if writes.loaded?
 
-    writes.where('created_at >= ?', layout.created_at).order(:id).last
+    writes.where(seal: layout).order(:id).last
   end
 
   # @param image [Evrel::Image::Native, Evrel::Image::Foreign] the sealed source, opened

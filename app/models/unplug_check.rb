@@ -4,12 +4,16 @@
 # while nothing else moves. Without a docket it is for work on the drive itself.
 # state: waiting, away, passed or void.
 class UnplugCheck < ActiveRecord::Base
+  include AtBench
+
   TIME = 90    # seconds in which it must be back
   HOLDS = 300  # seconds for which a passed check is good for a seal
 
   belongs_to :docket, optional: true
   belongs_to :drive
   belongs_to :technician
+
+  scope :under_way, -> { where(state: %w[waiting away]) }
 
   # @param docket [Docket, nil]
   # @param attached [Evrel::Bench::Drive]
@@ -23,8 +27,8 @@ class UnplugCheck < ActiveRecord::Base
   # Ends those that run for a docket, or for work on drives.
   def self.give_up(docket, reason) = where(docket:, state: %w[waiting away]).find_each { |one| one.void(reason) }
 
-  # @return [UnplugCheck, nil] the last one, looked at just now
-  def self.latest(docket) = where(docket:).order(:id).last&.follow
+  # @return [UnplugCheck, nil] the last one
+  def self.latest(docket) = where(docket:).order(:id).last
 
   # @raise [Evrel::Refused] unless the drive was proved a short while ago
   def self.prove!(docket, drive)

@@ -9,7 +9,7 @@
 #   give_up(reason)      frees it, since it will not
 module Worked
   # Puts it into its queue.
-  def enqueue = Delayed::Job.enqueue(job, queue:, priority:)
+  def enqueue = Delayed::Job.enqueue(job, queue:, priority:, work: Owner.name_of(self))
   def priority = 0
 
   # Of work that is interrupted because its process is to end: another one goes on with it.
@@ -29,5 +29,5 @@ module Worked
   end
 
   # @return [ActiveRecord::Relation] its jobs, whatever became of them
-  def jobs = Delayed::Job.where('handler LIKE ?', "%#{job.class.name}%_id: #{id}\n%")
+  def jobs = Delayed::Job.where(work: Owner.name_of(self))
 end

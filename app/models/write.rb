@@ -16,7 +16,14 @@ class Write < ActiveRecord::Base
   belongs_to :image, foreign_key: :source_id, optional: true
   belongs_to :drive
 
-  %i[orders outcomes progress speeds expected mismatches options trouble decisions summary].each { |name| attribute name, :json }
+  belongs_to :seal, optional: true # of the layout that it writes
+
+  %i[progress speeds mismatches options summary].each { |name| attribute name, :json }
+  attribute :orders, Values.new(Evrel::Restore::Order)
+  attribute :outcomes, Values.new(Evrel::Restore::Outcome)
+  attribute :decisions, Values.new(WriteDecision)
+  attribute :trouble, Values.new(WriteStop, list: false)
+  attribute :expected, Values.new(WriteTime, list: false)
 
   scope :of_images, -> { where(source_type: 'Image') }
   scope :at_work, -> { where(state: 'running') }

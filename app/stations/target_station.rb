@@ -58,7 +58,7 @@ module Stations
 
     private
 
-    def records = @records ||= AttachedDrives.remember
+    def records = @records ||= AttachedDrives.records
     def verdicts = @verdicts ||= TargetVerdict.new(docket, records)
     def judged = @judged ||= verdicts.all
     def target_drive(attached) = TargetDrive.new(docket, attached, records[attached.key], verdicts.contents(attached))

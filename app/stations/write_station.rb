@@ -6,7 +6,7 @@ module Stations
   class WriteStation < Station
     def view
       write = docket.write
-      { waits_for: docket.waits_for('write'), orders: write&.orders || planned_orders, target: target_view,
+      { waits_for: docket.waits_for('write'), orders: (write&.orders || planned_orders).map(&:to_h), target: target_view,
         expected: said(write ? write.expected : expected), write: write && WriteView.of(write), options: options_view(write),
         before: ahead(write) }
     end
@@ -54,7 +54,7 @@ module Stations
     # @raise [Evrel::Refused] where it is none of them
     def decide(technician, choice)
       write = docket.write
-      offered = write&.trouble.to_h['choices'].to_a.find { |one| one['id'] == choice } or
+      offered = write&.trouble&.choice(choice) or
         raise Evrel::Refused.new("“#{choice}” is none of the choices that there are", where: 'choice', hint: 'list again')
 
       note(write, offered, technician) unless choice == 'again'
@@ -69,13 +69,13 @@ module Stations
     def seal_verified(write)
       stamp(write.technician, "#{Evrel::Units.bytes(write.progress['to_write'])} in #{Words.span(write.seconds)}\n" \
                               'read back, matches',
-            { write_id: write.id }, { outcomes: write.outcomes })
+            { write_id: write.id }, { outcomes: write.outcomes.map(&:to_h) })
     end
 
     private
 
     # Without what it was reckoned from.
-    def said(expected) = expected&.with_indifferent_access&.slice(:low, :high, :measured, :probability, :orders)
+    def said(expected) = expected&.to_h&.slice(:low, :high, :measured, :probability, :orders)
 
     def resumable = docket.write&.can_go_on? ? docket.write : nil
 
@@ -87,11 +87,10 @@ module Stations
 
     def note(write, offered, technician)
       trouble = write.trouble
-      decided = { 'choice' => offered['id'].split('-').first, **offered.slice('title', 'image_id'),
-                  **trouble.slice('cluster', 'part', 'files'),
-                  'by' => technician.short_name, 'at' => Time.now.iso8601 }
-      write.update!(decisions: [*write.decisions, decided.compact])
-      Event.add('write_decided', "#{trouble['message']}: #{offered['title']}", docket:, technician:, data: decided)
+      decided = WriteDecision.new(choice: offered.choice, title: offered.title, image_id: offered.image_id, cluster: trouble.cluster,
+                                  part: trouble.part, files: trouble.files, by: technician.short_name, at: Time.now.iso8601)
+      write.update!(decisions: [*write.decisions, decided])
+      Event.add('write_decided', "#{trouble.message}: #{offered.title}", docket:, technician:, data: decided.to_h.compact)
     end
 
     def options = ChosenOptions.new(docket)
@@ -106,15 +105,14 @@ module Stations
     def ahead(write)
       return 0 unless write&.state == 'queued'
 
-      mine = Delayed::Job.where(queue: Config.bench).where('handler LIKE ?', "%WriteJob%write_id: #{write.id}\n%").minimum(:id)
-      waiting = Delayed::Job.where(queue: Config.bench).where('id < ?', mine.to_i)
+      waiting = Delayed::Job.where(queue: write.queue).where('id < ?', write.jobs.minimum(:id).to_i)
       waiting.where(priority: 0).or(waiting.where.not(locked_at: nil)).count
     end
 
     def create(technician)
       raise Evrel::Refused.new('it is written already', where: 'write') if docket.write
 
-      docket.writes.create!(technician:, source: docket.source, drive: docket.target, orders: planned_orders,
+      docket.writes.create!(technician:, seal: docket.seal('layout'), source: docket.source, drive: docket.target, orders: planned_orders,
                             expected: expected, progress: {}, speeds: [], options: options.to_h, decisions: [])
     end
 
@@ -124,7 +122,7 @@ module Stations
     def planned_orders
       return [] unless docket.sealed?('layout')
 
-      @planned_orders ||= docket.source.open_source { |opened| Evrel::Restore::Orders.for(opened, plan, options: options.options).map(&:to_h) }
+      @planned_orders ||= docket.source.open_source { |opened| Evrel::Restore::Orders.for(opened, plan, options: options.options) }
     rescue Evrel::Error
       [] # the shelf is away; the facts say so
     end

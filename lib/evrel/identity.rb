@@ -51,15 +51,13 @@ module Evrel
     end
 
     # @param other [Identity]
-    # @return [Array<String>] what differs, in words; empty where it is the same drive, unchanged
+    # @return [Array<Difference>] empty where it is the same drive, unchanged
     def differences(other)
-      names = { serial: 'serial', wwn: 'world-wide name', model: 'model', capacity: 'capacity',
-                fingerprint: 'contents' }
-      names.filter_map do |field, name|
+      Identity::NAMES.filter_map do |field, name|
         next if self[field] == other[field]
-        next 'its table or volumes have changed' if field == :fingerprint
+        next Identity::Difference.new(field, 'its table or volumes have changed') if field == :fingerprint
 
-        "#{name}: #{self[field] || 'none'} was sealed, #{other[field] || 'none'} is there now"
+        Identity::Difference.new(field, "#{name}: #{self[field] || 'none'} was sealed, #{other[field] || 'none'} is there now")
       end
     end
 
@@ -73,4 +71,13 @@ module Evrel
     # @return [String] the last four characters of the label
     def label = serial.to_s[-4..].to_s
   end
+
+  # What is other than it was sealed: field, as in Identity, and words for people.
+  Identity::Difference = Struct.new(:field, :words) do
+    # @return [Boolean] whether what lies on it has changed, and not the drive itself
+    def contents? = field == :fingerprint
+    def to_s = words
+  end
+
+  Identity::NAMES = { serial: 'serial', wwn: 'world-wide name', model: 'model', capacity: 'capacity', fingerprint: 'contents' }.freeze
 end

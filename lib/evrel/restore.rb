@@ -3,13 +3,13 @@
 module Evrel
   # Bringing an image onto a disk.
   module Restore
-    # What a write is doing. order is the id of an Order, part the number of a
+    # What a write is doing. order and kind are the id and the kind of an Order, part the number of a
     # partition or nil; done and total are bytes within the order, written and
     # to_write bytes of the whole write, earlier those of them that an earlier
     # run had done, spared those that the target had already; speed is bytes per second of late; source_retries and
     # target_retries count how often either was asked again; limit is the side
     # that the others wait for: 'target', 'processor', 'shelf', or nil.
-    Progress = Struct.new(:order, :part, :done, :total, :written, :earlier, :to_write, :speed, :spared, :source_retries,
+    Progress = Struct.new(:order, :kind, :part, :done, :total, :written, :earlier, :to_write, :speed, :spared, :source_retries,
                           :target_retries, :limit, keyword_init: true)
 
     # orders: Outcome of each, in order; written, spared (there already) and
@@ -26,8 +26,8 @@ module Evrel
       def verified? = read_back && mismatches.empty?
     end
 
-    # What became of one order: seconds, its bytes, and of them those that were
+    # What became of one order: its id and kind, seconds, its bytes, and of them those that were
     # really written, and those that the target had already.
-    Outcome = Struct.new(:id, :seconds, :bytes, :resumed, :moved, :spared, keyword_init: true)
+    Outcome = Struct.new(:id, :kind, :seconds, :bytes, :resumed, :moved, :spared, keyword_init: true)
   end
 end

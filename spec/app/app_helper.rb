@@ -14,7 +14,7 @@ module DemoState
   FOLDERS = %w[bench journals pictures secrets kept scratch tries].freeze
   TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
               delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries trial_inputs mends ticks owners
-              answers].freeze
+              answers bench_states].freeze
 
   module_function
 
@@ -116,7 +116,9 @@ module Requests
   end
 
   # @return [Hash, Array] the answer, after it was held against its schema
+  # What a worker notes in the background is noted before, in this process.
   def call(method, path, **body)
+    (@watch ||= BenchWatch.new).round if method == :get
     header 'Content-Type', 'application/json'
     header 'X-CSRF-Token', @token.to_s
     header 'Host', '127.0.0.1'

@@ -8,12 +8,14 @@ RSpec.describe 'Times' do
                   progress: { to_write: bytes }, started_at: Time.now - seconds, finished_at: Time.now, **fields)
   end
 
+  def order(id, kind, **more) = Evrel::Restore::Order.new(id:, kind:, **more)
+  def outcome(id, kind, **more) = Evrel::Restore::Outcome.new(id:, kind:, **more)
+
   describe ExpectedTime do
     def expected(bus: nil, port: '3')
       target = drive(Requests::REPLACEMENT)
       target.bus = bus if bus
-      orders = [{ id: 'check', kind: :check }, { id: 'part-1', kind: :part, bytes: 10**9 },
-                { id: 'read-back', kind: :read_back, bytes: 10**9 }]
+      orders = [order('check', :check), order('part-1', :part, bytes: 10**9), order('read-back', :read_back, bytes: 10**9)]
       described_class.new(image, target, port).of(orders)
     end
 
@@ -26,35 +28,36 @@ RSpec.describe 'Times' do
     it 'is a range around what was measured, the wider the more that differed' do
       2.times { written(10, 10**9) }
       narrow = expected
-      expect(narrow).to include(measured: 2, low: be_between(7, 9), high: be_between(11, 13))
+      expect(narrow).to have_attributes(measured: 2, low: be_between(7, 9), high: be_between(11, 13))
       2.times { written(20, 10**9) }
-      expect(expected).to include(measured: 4, low: be < 9, high: be > 20)
+      expect(expected).to have_attributes(measured: 4, low: be < 9, high: be > 20)
     end
 
     it 'says of each order what it took before, by its amount where it has one' do
-      outcomes = [{ id: 'check', seconds: 0.2 }, { id: 'part-1', seconds: 4.0, bytes: 2 * (10**9) },
-                  { id: 'read-back', seconds: 1.0, bytes: 2 * (10**9) }]
+      outcomes = [outcome('check', :check, seconds: 0.2), outcome('part-1', :part, seconds: 4.0, bytes: 2 * (10**9)),
+                  outcome('read-back', :read_back, seconds: 1.0, bytes: 2 * (10**9))]
       written(6, 2 * (10**9), outcomes:)
-      expect(expected[:orders]).to eq('check' => 0.2, 'part-1' => 2.0, 'read-back' => 0.5)
+      expect(expected.orders).to eq('check' => 0.2, 'part-1' => 2.0, 'read-back' => 0.5)
     end
 
     it 'takes what was zero, and needed no writing, for no speed' do
-      outcomes = [{ id: 'part-1', seconds: 1.0, bytes: 10**9, moved: 10**8 }, { id: 'read-back', seconds: 5.0, bytes: 10**9 }]
+      outcomes = [outcome('part-1', :part, seconds: 1.0, bytes: 10**9, moved: 10**8),
+                  outcome('read-back', :read_back, seconds: 5.0, bytes: 10**9)]
       2.times { written(6, 10**9, outcomes:) }
-      expect(expected[:orders]).to eq('part-1' => 10.0, 'read-back' => 5.0)
-      expect(expected[:low]).to be_between(8, 11)
-      expect(expected[:high]).to be_between(11, 14)
+      expect(expected.orders).to eq('part-1' => 10.0, 'read-back' => 5.0)
+      expect(expected.low).to be_between(8, 11)
+      expect(expected.high).to be_between(11, 14)
     end
 
     it 'prefers writes over the same port where there are enough of them' do
       3.times { written(10, 10**9, port: '3') }
       3.times { written(50, 10**9, port: '4') }
-      expect(expected(port: '3')[:high]).to be < 14
-      expect(expected(port: '4')[:low]).to be > 30
+      expect(expected(port: '3').high).to be < 14
+      expect(expected(port: '4').low).to be > 30
     end
 
     it 'does not learn from a write that was interrupted, or that spared most of it' do
-      written(5000, 10**9, outcomes: [{ id: 'part-1', resumed: true }])
+      written(5000, 10**9, outcomes: [outcome('part-1', :part, resumed: true)])
       written(1, 10**9, summary: { spared: 9 * (10**8) })
       expect(expected).to be_nil
     end
@@ -78,19 +81,22 @@ RSpec.describe 'Times' do
     it 'is narrower where such writes were measured before' do
       now = { 'to_write' => 1000, 'written' => 200, 'compared_bytes' => 0, 'run_seconds' => 10.0, 'run_moved' => 200 }
       past = Array.new(4) { { 'work' => 2000, 'seconds' => 100.0, 'speeds' => [20] * 40 } }
-      alone, with = [left(now), left(now, expected: { 'past' => past })].map { |range| range[:high] - range[:low] }
+      alone, with = [left(now), left(now, expected: WriteTime.new(past:))].map { |range| range[:high] - range[:low] }
       expect(with).to be < alone * 0.6
     end
 
     it 'adds what making parts ready and growing took before, and takes off what has passed of it' do
-      orders = %w[check prepare-2 clear part-1 part-2 read-back grow-2 table].map { |id| { 'id' => id } }
-      expected = { 'past' => Array.new(4) { { 'work' => 2000, 'seconds' => 100.0, 'speeds' => [20] * 40 } },
-                   'orders' => { 'prepare-2' => 30.0, 'grow-2' => 14.0, 'part-2' => 40.0 } }
-      said = ->(order, **more) { left({ 'order' => order, 'to_write' => 1000, **more.transform_keys(&:to_s) }, expected:, orders:) }
+      orders = { 'check' => :check, 'prepare-2' => :prepare, 'clear' => :clear, 'part-1' => :part, 'part-2' => :part,
+                 'prepare-3' => :prepare, 'read-back' => :read_back, 'table' => :table }.map { |id, kind| order(id, kind) }
+      expected = WriteTime.new(past: Array.new(4) { { 'work' => 2000, 'seconds' => 100.0, 'speeds' => [20] * 40 } },
+                               orders: { 'prepare-2' => 30.0, 'prepare-3' => 14.0, 'part-2' => 40.0 })
+      said = lambda { |order, **more|
+        left({ 'order' => order, 'kind' => 'prepare', 'to_write' => 1000, **more.transform_keys(&:to_s) }, expected:, orders:)
+      }
       preparing = said.call('prepare-2', order_seconds: 10)
       expect(preparing[:low]).to be_between(100, 120) # 100 and 34 seconds
       expect(preparing[:high]).to be_between(155, 175)
-      expect(said.call('grow-2', written: 1000, compared_bytes: 1000, run_seconds: 30.0, run_moved: 1000, order_seconds: 0))
+      expect(said.call('prepare-3', written: 1000, compared_bytes: 1000, run_seconds: 30.0, run_moved: 1000, order_seconds: 0))
         .to eq(low: 10, high: 20)
     end
 
@@ -102,18 +108,18 @@ RSpec.describe 'Times' do
   end
 
   describe WriteRun do
-    def attached(run, order, written, earlier: 0)
-      run.send(:record, Evrel::Restore::Progress.new(order:, written:, earlier:, done: 0, to_write: 10**9, speed: 1))
+    def told(run, order, kind, written, earlier: 0)
+      run.send(:record, Evrel::Restore::Progress.new(order:, kind:, written:, earlier:, done: 0, to_write: 10**9, speed: 1))
       @write.reload.progress
     end
 
     it 'counts for its speed neither making parts ready nor what an earlier run had written' do
       @write = written(0, 10**9, state: 'running')
       run = described_class.new(@write)
-      attached(run, 'prepare-2', 0)
+      told(run, 'prepare-2', :prepare, 0)
       sleep 1.1
-      expect(attached(run, 'part-1', 4 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 0)
-      expect(attached(run, 'part-2', 5 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 10**8)
+      expect(told(run, 'part-1', :part, 4 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 0)
+      expect(told(run, 'part-2', :part, 5 * (10**8), earlier: 4 * (10**8))).to include('run_seconds' => be < 0.5, 'run_moved' => 10**8)
     end
   end
 

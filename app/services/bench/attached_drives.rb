@@ -26,6 +26,11 @@ module AttachedDrives
     drive&.bench&.lock(drive, docket)
   end
 
+  # @return [Hash{String=>Drive}] key → record of each attached drive that has one; a drive has none until it is noted
+  def records
+    Drive.includes(:shelves, :docket, :computer, :protected_by).where(identity_key: list.map(&:key)).index_by(&:identity_key)
+  end
+
   # Records every attached drive and where it was seen. In the middle of a change only what has moved: the rest would hold
   # up whoever changes something else.
   # @return [Hash{String=>Drive}] key → record
@@ -41,12 +46,16 @@ module AttachedDrives
 
     record.update!(serial: attached.serial.presence, wwn: attached.wwn, maker: attached.maker, model: attached.model, bus: attached.bus,
                    capacity: attached.capacity, rotating: attached.rotating || false, last_bench: attached.bench.name,
-                   last_port: attached.port, last_seen_at: Time.now)
+                   last_port: attached.port, last_seen_at: Time.now,
+                   disk_guid: guid(attached) || record.disk_guid)
     record.sighted(attached)
     record
   rescue ActiveRecord::RecordNotUnique
     Drive.find_by!(identity_key: attached.key) # somebody else saw it at the same moment
   end
+
+  # A drive that cannot be read keeps what is known of it.
+  def guid(attached) = shown(attached).disk_guid
 
   def stale?(record) = record.last_seen_at.nil? || record.last_seen_at < 1.minute.ago
 
@@ -105,5 +114,5 @@ module AttachedDrives
   ensure
     disk&.close
   end
-  private_class_method :noted, :stale?, :cached, :read_contents
+  private_class_method :noted, :guid, :stale?, :cached, :read_contents
 end

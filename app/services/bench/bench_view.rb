@@ -4,9 +4,9 @@
 # and the computers.
 class BenchView
   def to_h
-    @records = AttachedDrives.remember
+    @records = AttachedDrives.records
     @verdicts = TargetVerdict.new(nil, @records)
-    by_place = AttachedDrives.list.to_h { |attached| [attached.place, drive(attached, @verdicts.of(attached))] }
+    by_place = @verdicts.all.to_h { |attached, verdict| [attached.place, drive(attached, verdict)] }
     { listed_at: Time.now.iso8601, revision: Benches.revision, benches: Benches.all.map do |bench|
       { name: bench.name, offers: bench.offers }
     end,

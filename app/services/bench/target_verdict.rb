@@ -15,10 +15,10 @@ class TargetVerdict
 
   # @param docket [Docket, nil] with a sealed image
   # @param records [Hash{String=>Drive}] key → record
-  def initialize(docket, records = AttachedDrives.remember)
+  def initialize(docket, records = AttachedDrives.records)
     @docket = docket
     @records = records
-    @drives = AttachedDrives.list
+    @drives = AttachedDrives.list.select { |drive| records.key?(drive.key) }
     @shown = AttachedDrives.shown_all(@drives)
   end
 

@@ -63,12 +63,7 @@ class RankedImages
   end
 
   def drive_guids
-    @computer.drives.filter_map do |drive|
-      attached = drive.attached
-      guid = attached && AttachedDrives.shown(attached).disk_guid
-      drive.update!(disk_guid: guid) if guid && drive.disk_guid != guid
-      drive.disk_guid
-    end
+    @computer.drives.filter_map { |drive| drive.attached&.then { |attached| AttachedDrives.shown(attached).disk_guid } || drive.disk_guid }
   end
 
   # Its own old drive counts: an image may go back onto it. One that holds a shelf does not.

@@ -21,11 +21,7 @@ module ShelfView
     end
   end
 
-  # Drives and shares come and go by themselves: it is noted when somebody looks.
-  def note(shelf) = (shelf.note_reachable(shelf.there?) if shelf.kind != 'web' && shelf.reachable != shelf.there?)
-
   def of(shelf, images = shelf.images.there.count, problems = shelf.shelf_files.where.not(problem: nil).count)
-    note(shelf)
     { id: shelf.id, name: shelf.name, kind: shelf.kind, address: shelf.kind == 'drive' ? nil : shelf.path, user: shelf.user,
       reachable: shelf.there?, whereabouts: shelf.whereabouts, since: shelf.reachable_changed_at&.iso8601, port: port(shelf),
       last_port: shelf.drive&.last_port, images:, problems:, free_bytes: shelf.free_bytes, total_bytes: shelf.total_bytes,

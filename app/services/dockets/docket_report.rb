@@ -82,16 +82,16 @@ class DocketReport
     return unless @write
 
     { state: @write.state, started_at: time(@write.started_at), finished_at: time(@write.finished_at), seconds: @write.seconds&.round(1),
-      expected: @write.expected.to_h.slice('low', 'high', 'measured'), verified: @write.verified,
+      expected: @write.expected.to_h.slice(:low, :high, :measured), verified: @write.verified,
       compared: @write.progress.to_h['compared'], orders:,
       summary: @write.summary.to_h.slice('written', 'spared', 'discarded', 'rewritten', 'not_grown', 'digest', 'retries'), decisions: }
   end
 
-  def decisions = @write.decisions.to_a.map { |one| one.slice('title', 'by', 'at') }
+  def decisions = @write.decisions.to_a.map { |one| { title: one.title, by: one.by, at: one.at } }
 
   def orders
-    titles = @write.orders.to_a.to_h { |order| [order['id'], order['title']] }
-    @write.outcomes.to_a.map { |one| { title: titles[one['id']], bytes: one['bytes'], seconds: one['seconds'].to_f.round(2) } }
+    titles = @write.orders.to_a.to_h { |order| [order.id, order.title] }
+    @write.outcomes.to_a.map { |one| { title: titles[one.id], bytes: one.bytes, seconds: one.seconds.to_f.round(2) } }
   end
 
   def lost

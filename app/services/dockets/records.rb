@@ -85,7 +85,7 @@ class Records
     source = write.image || write.source
     { image_taken_at: source.taken_at.utc.iso8601, image_shelf: source.source_name, drive_serial: write.drive.serial,
       drive_model: "#{write.drive.maker} #{write.drive.model}", written_bytes: write.progress.to_h['to_write'],
-      seconds: write.seconds&.round(1), expected_low: write.expected.to_h['low'], expected_high: write.expected.to_h['high'],
+      seconds: write.seconds&.round(1), expected_low: write.expected&.low, expected_high: write.expected&.high,
       verified: write.verified }
   end
 end

@@ -8,7 +8,7 @@ class Pulse
   def initialize
     @event = Event.maximum(:id).to_i
     @told = Event.where('id > ?', @event - LATE).pluck(:id).to_set
-    @bench = Benches.revision
+    @bench = noted
     @work = {}
   end
 
@@ -79,12 +79,15 @@ class Pulse
   def parsed(value) = value.is_a?(String) ? JSON.parse(value) : value
 
   def bench
-    revision = Benches.revision
+    revision = noted
     return [] if revision == @bench
 
     @bench = revision
     [['bench', { revision: }]]
   end
+
+  # Of all benches, other hosts' too: told when what happened there is noted.
+  def noted = BenchState.order(:bench).pluck(:bench, :revision).join(' ')
 
   def changed?(key, value)
     return false if @work[key] == value

@@ -16,15 +16,14 @@ class ExpectedTime
     @port = port
   end
 
-  # @param orders [Array<Hash>] of the write
-  # @return [Hash, nil] low and high in seconds for all of it, measured: number of writes behind it, probability, past:
-  #   what they were like, orders: seconds of each by its id; nil where none was measured
+  # @param orders [Array<Evrel::Restore::Order>] of the write
+  # @return [WriteTime, nil] for all of it; nil where none was measured
   def of(orders)
-    range = Evrel::Restore::Estimate.new(past).whole(orders.sum { |order| order[:kind] == :part ? order[:bytes] * 2 : 0 }) or return
-    resizing = orders.sum { |order| order[:id].match?(TimeLeft::RESIZES) ? seconds(order).to_f : 0.0 }
-    { low: (range.low + (resizing / TimeLeft::RESIZING)).ceil, high: (range.high + (resizing * TimeLeft::RESIZING)).ceil,
-      measured: range.measured, probability: Evrel::Restore::Estimate::PROBABILITY,
-      past: past.map(&:to_h), orders: orders.to_h { |order| [order[:id], seconds(order)] }.compact }
+    range = Evrel::Restore::Estimate.new(past).whole(orders.sum { |order| order.writes? ? order.bytes * 2 : 0 }) or return
+    resizing = orders.select(&:prepares?).sum { |order| seconds(order).to_f }
+    WriteTime.new(low: (range.low + (resizing / TimeLeft::RESIZING)).ceil, high: (range.high + (resizing * TimeLeft::RESIZING)).ceil,
+                  measured: range.measured, probability: Evrel::Restore::Estimate::PROBABILITY,
+                  past:, orders: orders.to_h { |order| [order.id, seconds(order)] }.compact)
   end
 
   # @return [Array<Evrel::Restore::Estimate::Past>]
@@ -54,29 +53,28 @@ class ExpectedTime
 
   def whole?(write)
     write.progress.to_h['to_write'].to_i.positive? && write.summary.to_h['spared'].to_i.zero? &&
-      write.outcomes.to_a.none? { |outcome| outcome['resumed'] }
+      write.outcomes.to_a.none?(&:resumed)
   end
 
   # What is zero and went to an empty drive was read back, but never written: it says nothing about the speed of writing.
   def moved(write)
-    parts = write.outcomes.to_a.select { |one| one['id'].start_with?('part-') }
+    parts = write.outcomes.to_a.select { |one| one.kind == :part }
     parts.any? ? parts.sum { |one| bytes(one) } : write.progress.to_h['to_write'].to_i
   end
 
-  def bytes(outcome) = (outcome['moved'] if outcome['id'].start_with?('part-')) || outcome['bytes'].to_i
+  def bytes(outcome) = (outcome.moved if outcome.kind == :part) || outcome.bytes.to_i
 
   # What a write took for making parts ready and growing them says nothing about its speed.
-  def resizing(write) = write.outcomes.to_a.sum { |one| one['id'].match?(TimeLeft::RESIZES) ? one['seconds'].to_f : 0.0 }
+  def resizing(write) = write.outcomes.to_a.select { |one| one.kind == :prepare }.sum { |one| one.seconds.to_f }
 
   # What moves bytes goes by the speed of its kind; the rest takes what it took.
   def seconds(order)
-    kind = order[:id].sub(/-\d+\z/, '')
-    of_kind = writes.flat_map { |write| write.outcomes.to_a.select { |one| one['id'].sub(/-\d+\z/, '') == kind } }
+    of_kind = writes.flat_map { |write| write.outcomes.to_a.select { |one| one.kind == order.kind } }
     return if of_kind.empty?
-    return median(of_kind.map { |one| one['seconds'] }) unless order[:bytes]
+    return median(of_kind.map(&:seconds)) unless order.bytes
 
-    rates = of_kind.filter_map { |one| bytes(one) / one['seconds'] if bytes(one).positive? && one['seconds'].positive? }
-    (order[:bytes] / median(rates)).round(2) if rates.any?
+    rates = of_kind.filter_map { |one| bytes(one) / one.seconds if bytes(one).positive? && one.seconds.positive? }
+    (order.bytes / median(rates)).round(2) if rates.any?
   end
 
   def median(values) = values.sort[values.size / 2].round(2)

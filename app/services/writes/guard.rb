@@ -3,6 +3,9 @@
 # The last look before a byte is written: everything sealed, and the target is
 # the drive that was sealed, unchanged, and still not refused.
 class Guard
+  # The drive itself was found to be another than the sealed one.
+  class Changed < Evrel::Refused; end
+
   NEEDED = %w[computer image target layout].freeze
 
   # @param docket [Docket]
@@ -31,11 +34,11 @@ class Guard
 
   def same!(attached)
     differences = Stations::TargetStation.new(@docket).sealed_identity.differences(AttachedDrives.identity(attached))
-    differences.reject! { |text| text.start_with?('its table') } if @going_on
+    differences.reject!(&:contents?) if @going_on
     return if differences.empty?
 
-    raise Evrel::Refused.new("the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}",
-                             where: 'target', hint: 'look at the drive and seal the target again')
+    raise Changed.new("the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}",
+                      where: 'target', hint: 'look at the drive and seal the target again')
   end
 
   def judge!(attached)

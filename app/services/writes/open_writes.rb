@@ -16,7 +16,7 @@ module OpenWrites
 
   def of(write)
     docket = write.docket
-    order = write.orders.to_a.find { |one| one['id'] == write.progress['order'] }
+    order = write.orders.to_a.find { |one| one.id == write.progress['order'] }
     WriteView.of(write).merge(docket_number: docket.number, computer: docket.computer.name, place: docket.computer.place,
                               label: write.drive.serial.to_s[-4..], order: order && order['title'])
   end

@@ -6,7 +6,6 @@ module TimeLeft
   EARLIEST = 1.0 # seconds before anything is said
   # What resizing took before and takes now are seldom nearer than this, as a factor.
   RESIZING = 1.4
-  RESIZES = /\A(?:prepare|grow)-/ # ids of such orders
 
   module_function
 
@@ -23,7 +22,7 @@ module TimeLeft
     progress = write.progress.to_h
     seconds, moved = progress.values_at('run_seconds', 'run_moved')
     work = progress['to_write'].to_i * 2
-    return estimate(write).whole(work) if moved.to_i.zero? && progress['order'].to_s.start_with?('prepare')
+    return estimate(write).whole(work) if moved.to_i.zero? && progress['kind'] == 'prepare'
     return if seconds.to_f < EARLIEST || moved.to_i.zero?
 
     estimate(write).left(work, done: progress['written'].to_i + progress['compared_bytes'].to_i, moved:, seconds:)
@@ -32,17 +31,16 @@ module TimeLeft
   # Seconds that making parts ready and growing them will still take, by what that took before: 0 where nobody measured it.
   def resizing(write)
     progress = write.progress.to_h
-    ids = write.orders.to_a.map { |order| order['id'] }
-    at = ids.index(progress['order']) or return 0.0
-    expected = write.expected.to_h['orders'].to_h
-    to_come = ids.drop(at + 1).grep(RESIZES).sum { |id| expected[id].to_f }
-    return to_come unless progress['order'].match?(RESIZES)
+    orders = write.orders.to_a
+    at = orders.index { |order| order.id == progress['order'] } or return 0.0
+    expected = write.expected&.orders.to_h
+    to_come = orders.drop(at + 1).select(&:prepares?).sum { |order| expected[order.id].to_f }
+    return to_come unless orders[at].prepares?
 
-    to_come + [expected[progress['order']].to_f - progress['order_seconds'].to_f, 0.0].max
+    to_come + [expected[orders[at].id].to_f - progress['order_seconds'].to_f, 0.0].max
   end
 
   def estimate(write)
-    past = write.expected.to_h['past'].to_a.map { |one| Evrel::Restore::Estimate::Past.new(**one.symbolize_keys) }
-    Evrel::Restore::Estimate.new(past)
+    Evrel::Restore::Estimate.new(write.expected&.past.to_a)
   end
 end

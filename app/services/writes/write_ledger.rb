@@ -34,7 +34,7 @@ class WriteLedger
   def times(count) = "#{count} #{count == 1 ? 'retry' : 'retries'}"
 
   def decided
-    @write.decisions.to_a.map { |one| fact("decided-#{one['choice']}", :ask, one['title'], "Decided by #{one['by']}") }
+    @write.decisions.to_a.map { |one| fact("decided-#{one.choice}", :ask, one.title, "Decided by #{one.by}") }
   end
 
   def after
@@ -63,7 +63,7 @@ class WriteLedger
   end
 
   def time
-    low, high = @write.expected.to_h.values_at('low', 'high')
+    low, high = @write.expected.to_h.values_at(:low, :high)
     fact('time', :ok, "#{Words.span(@write.seconds)} in all",
          low ? "Said #{Words.span(low)} to #{Words.span(high)}" : 'The first write measured here')
   end

@@ -23,7 +23,7 @@ class WriteRun
     attached = guard.check
     moved!(attached)
     target = attached.open(writable: true, docket: @docket.number)
-    with(made('other').map { |one| one['image_id'] }.uniq) do |others|
+    with(made('other').map(&:image_id).uniq) do |others|
       @write.source.open_source { |image| engine(image, target, guard, others).run { |progress| record(progress) } }
     end
   ensure
@@ -47,8 +47,8 @@ class WriteRun
     Image.find(ids.first).open_image { |image| with(ids.drop(1), [*opened, image], &block) }
   end
 
-  # @return [Array<Hash>] what was decided in one way
-  def made(choice) = @write.decisions.to_a.select { |one| one['choice'] == choice }
+  # @return [Array<WriteDecision>] what was decided in one way
+  def made(choice) = @write.decisions.to_a.select { |one| one.choice == choice }
 
   def engine(image, target, guard, others)
     plan = Stations::LayoutStation.new(@docket).plan
@@ -57,7 +57,7 @@ class WriteRun
     journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.source.uid, plan: plan.digest, target: @write.drive.serial })
     Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
                                guard: -> { guard.check }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
-                               **@write.options.to_h.symbolize_keys)
+                               shown: @write.orders, **@write.options.to_h.symbolize_keys)
   end
 
   # What was sealed is what is written: the image may have been replaced in its
@@ -69,13 +69,13 @@ class WriteRun
   end
 
   def decisions(others)
-    Evrel::Restore::Decisions.new(zeros: made('zeros').map { |one| one['cluster'] }, others:,
-                                  zeros_in: made('zeros_all').map { |one| one['part'] },
-                                  without: made('without').map { |one| one['part'] }.uniq)
+    Evrel::Restore::Decisions.new(zeros: made('zeros').map(&:cluster), others:,
+                                  zeros_in: made('zeros_all').map(&:part),
+                                  without: made('without').map(&:part).uniq)
   end
 
   def record(progress)
-    @compared = progress.done if progress.order == 'read-back'
+    @compared = progress.done if progress.kind == :read_back
     return :stop if Workplace.ending?
     return if @last && Time.now - @last < WriteRun.every && progress.order == @order
 
@@ -91,15 +91,15 @@ class WriteRun
   # another speed, and making parts ready is neither.
   def this_run(progress)
     moved = progress.written - progress.earlier + @compared.to_i
-    phase = phase(progress.order)
+    phase = phase(progress.kind)
     @began = [@last, moved, phase] unless @began&.last == phase
     { run_seconds: @last - @began.first, run_moved: moved - @began[1], order_seconds: @last - @order_began }
   end
 
-  def phase(order)
+  def phase(kind)
     return :reading if @compared
 
-    order.start_with?('part-') ? :writing : :before
+    kind == :part ? :writing : :before
   end
 
   # Without a journal a power cut would cost the whole write: better to stop while one can.

@@ -12,21 +12,27 @@ class WriteTrouble
     @error = error
   end
 
-  # @return [Hash] side, kind, message, where; part, cluster and offset where they are known; files that lie there;
-  #   choices, each with id, title and detail
-  def to_h
+  # @return [WriteStop]
+  def told
     @write.source.open_source do |image|
       @image = image
-      { side: @error.side, kind: @error.kind, message: @error.message, where: @error.where, part:, part_name: part_name,
-        cluster: @error.cluster, offset: @error.offset, files:, choices: choices.compact }
+      stop(part:, part_name:, files:, choices: choices.compact)
     end
   rescue Evrel::Error
     # The shelf itself is away.
-    { side: @error.side, kind: @error.kind, message: @error.message, where: @error.where, part: nil, part_name: nil,
-      cluster: @error.cluster, offset: @error.offset, files: [], choices: [again] }
+    stop(choices: [again])
   end
 
   private
+
+  def stop(**more)
+    WriteStop.new(side: @error.side, kind: @error.kind, message: @error.message, where: @error.where, cluster: @error.cluster,
+                  offset: @error.offset, **more)
+  end
+
+  def choice(name, title, detail, image: nil)
+    WriteStop::Choice.new(id: [name, image&.id].compact.join('-'), choice: name, image_id: image&.id, title:, detail:)
+  end
 
   def place = @place ||= Evrel::Restore::Place.new(plan, @image)
   def plan = @plan ||= Stations::LayoutStation.new(@write.docket).plan
@@ -53,7 +59,7 @@ class WriteTrouble
 
   def again
     word = { away: 'Go on when it is back', moved: 'Go on in its new port', full: 'Go on' }.fetch(@error.kind, 'Try again')
-    { id: 'again', title: word, detail: 'It goes on from where it stopped' }
+    choice('again', word, 'It goes on from where it stopped')
   end
 
   # Other images of the computer that have the very same cluster.
@@ -64,8 +70,7 @@ class WriteTrouble
       next unless same?(image, digest)
 
       taken_at = image.taken_at.localtime.strftime('%-d %b %Y %H:%M')
-      { id: "other-#{image.id}", image_id: image.id, title: "Take it from the image of #{taken_at}",
-        detail: 'It has the same cluster: the digest matches' }
+      choice('other', "Take it from the image of #{taken_at}", 'It has the same cluster: the digest matches', image:)
     end
   end
 
@@ -83,20 +88,20 @@ class WriteTrouble
   def zeros
     return unless @error.cluster
 
-    { id: 'zeros', title: 'Leave zeros in its place', detail: files.empty? ? 'No file lies there' : "#{named_files} will be wrong there" }
+    choice('zeros', 'Leave zeros in its place', files.empty? ? 'No file lies there' : "#{named_files} will be wrong there")
   end
 
   # An image with many damaged places need not ask for each.
   def zeros_all
     return unless @error.cluster && part
 
-    { id: 'zeros_all', title: "Leave zeros wherever #{part_name} is damaged", detail: 'Each place stands in the record' }
+    choice('zeros_all', "Leave zeros wherever #{part_name} is damaged", 'Each place stands in the record')
   end
 
   def without
     return unless part
 
-    { id: 'without', title: "Go on without #{part_name}", detail: 'Its place stays empty; all other parts are written' }
+    choice('without', "Go on without #{part_name}", 'Its place stays empty; all other parts are written')
   end
 
   def named_files

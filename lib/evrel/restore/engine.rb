@@ -17,9 +17,11 @@ module Evrel
       # @param scratch [Scratch, nil] needed where the plan resizes in the scratch room
       # @param decisions [Decisions] what was decided about clusters that are not what they were
       # @param waits [Array<Float>] as in Retry
+      # @param shown [Array<Order>, nil] the orders that somebody has seen: no others are carried out
       # @param options [Hash] as in WriteOptions
+      # @raise [Refused] where they are others now
       def initialize(image:, target:, plan:, journal: Journal::None.new, guard: -> {}, scratch: nil, decisions: Decisions.new,
-                     waits: Retry::WAITS, **options)
+                     shown: nil, waits: Retry::WAITS, **options)
         @image = image
         @retry = Retry.new(waits)
         @target = Steady.new(target, @retry)
@@ -29,7 +31,7 @@ module Evrel
         @scratch = scratch
         @decisions = decisions
         @options = WriteOptions.new(**options)
-        @orders = Orders.for(image, plan, options: @options)
+        @orders = as_shown(Orders.for(image, plan, options: @options), shown)
         @meter = Meter.new(@orders)
         @feeds = Feeds.new(plan, image, scratch, decisions)
         @read_back = ReadBack.new(@target) if @options.read_back
@@ -55,6 +57,12 @@ module Evrel
 
       private
 
+      def as_shown(orders, shown)
+        return orders if shown.nil? || shown == orders
+
+        raise Refused.new('the orders are not those that were shown any more', where: 'orders', hint: 'seal the layout again')
+      end
+
       def result(outcomes)
         Result.new(orders: outcomes, **@meter.totals, compared: @read_back&.compared.to_i, mismatches: @read_back&.mismatches || [],
                    digest: @read_back&.digest, rewritten: @rewritten, without: @decisions.without, read_back: !@read_back.nil?,
@@ -69,7 +77,7 @@ module Evrel
         skipped ? pass_over(order) : at_source(order) { send(order.kind, order) }
         @meter.end
         tell
-        Outcome.new(id: order.id, seconds: now - before, bytes: order.bytes, resumed: skipped, **@meter.of_order)
+        Outcome.new(id: order.id, kind: order.kind, seconds: now - before, bytes: order.bytes, resumed: skipped, **@meter.of_order)
       end
 
       def stop_before(order)
@@ -115,9 +123,9 @@ module Evrel
       def check(_order) = @guard.call
 
       def prepare(order)
-        @plan.pieces[index_of(order)].grown? ? @scratch.grow(@image, @plan.place_of(order.part), decisions: @decisions) : resize(order)
+        @plan.pieces[order.piece].grown? ? @scratch.grow(@image, @plan.place_of(order.part), decisions: @decisions) : resize(order)
         # What was written of an older working file does not count any more.
-        part = Orders.id('part', index_of(order))
+        part = Orders.id('part', order.piece)
         @journal.point(part, again: true) if @journal.begun?(part)
         @journal.point(order.id, done: true)
       end
@@ -148,7 +156,7 @@ module Evrel
       end
 
       def part(order)
-        feed = @feeds[index_of(order)]
+        feed = @feeds[order.piece]
         known = @journal.cluster(order.id)
         known ? @meter.earlier(feed.count(below: known + 1) * Image::CLUSTER) : empty_again(feed.piece)
         writer(order, feed).run(known && (known + 1)) do |fetched, waited|
@@ -224,7 +232,6 @@ module Evrel
       end
 
       def mismatches? = !@read_back.nil? && @read_back.mismatches.any?
-      def index_of(order) = order.id[/\d+\z/].to_i - 1
       def tell = @progress&.call(@meter.progress)
     end
   end

@@ -75,7 +75,7 @@ module Evrel
       def progress
         total = @order.bytes.to_i
         done = total.positive? ? [@done, total].min : @done
-        Progress.new(order: @order.id, part: @order.part, done:, total:, written: @written, earlier: @earlier,
+        Progress.new(order: @order.id, kind: @order.kind, part: @order.part, done:, total:, written: @written, earlier: @earlier,
                      to_write: @to_write, speed:, spared: @spared, source_retries: @source_retries, target_retries: @target_retries,
                      limit:)
       end

@@ -41,7 +41,8 @@ module Evrel
         return grow(piece, index) if piece.grown?
 
         verb = { scratch: place.size < place.part.size ? 'Shrink' : 'Grow', remake: 'Make', swap: 'Make' }.fetch(piece.how)
-        Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number, bytes: bytes(place.part.start, place.part.size),
+        Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number, piece: index,
+                  bytes: bytes(place.part.start, place.part.size),
                   title: verb == 'Make' ? "Make #{piece.name} anew" : "#{verb} #{piece.name} to #{Units.bytes(place.size)}",
                   detail: 'in the scratch room, before anything is erased')
       end
@@ -69,7 +70,7 @@ module Evrel
         # Of a part that is made anew no more is known before than that it holds as much.
         from = piece.prepared? ? @plan.place_of(piece.number).part.start : piece.image_start
         size = piece.prepared? ? @plan.place_of(piece.number).part.size : piece.size
-        Order.new(id: Orders.id('part', index), kind: :part, title: "Write #{piece.name}",
+        Order.new(id: Orders.id('part', index), kind: :part, piece: index, title: "Write #{piece.name}",
                   detail: @options.skip_identical ? 'only what differs from what is there' : 'every cluster is checked first',
                   bytes: bytes(from, size), part: piece.number)
       end
@@ -84,14 +85,14 @@ module Evrel
       end
 
       def grow(piece, index)
-        Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number,
+        Order.new(id: Orders.id('prepare', index), kind: :prepare, part: piece.number, piece: index,
                   title: "Grow #{piece.name} to #{Units.bytes(piece.room)}",
                   detail: 'in the scratch room, before all else')
       end
 
       # How much that is comes to be known by growing it; it is little.
       def changes(piece, index)
-        Order.new(id: Orders.id('part', index), kind: :part, title: "Write what growing changed of #{piece.name}",
+        Order.new(id: Orders.id('part', index), kind: :part, piece: index, title: "Write what growing changed of #{piece.name}",
                   detail: 'over what was written of it', bytes: 0, part: piece.number)
       end
 

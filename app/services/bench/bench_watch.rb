@@ -1,0 +1,57 @@
+# frozen_string_literal: true
+
+# What changes at this host's benches by itself is noted here, in the background:
+# where drives are, how proofs by unplugging stand, which shelves are there, and
+# which seals no longer hold. Whoever asks for a page only reads.
+class BenchWatch
+  EVERY = 0.4     # seconds between two rounds
+  AGAIN = 60      # seconds after which all is noted again, though nothing has moved
+
+  # A thread of its own, as long as this process lives.
+  def self.run
+    watch = new
+    Thread.new do
+      loop do
+        ActiveRecord::Base.connection_pool.with_connection { watch.round }
+      rescue ActiveRecord::ActiveRecordError, Evrel::Error, SystemCallError
+        nil # the database is away, or a drive in the middle of being pulled: it is looked at again
+      ensure
+        sleep EVERY
+      end
+    end
+  end
+
+  # One look at everything.
+  def round
+    UnplugCheck.here.under_way.find_each(&:follow)
+    now = [Benches.revision, Benches.drives.map { |drive| [drive.place, drive.stamp] }]
+    return if now == @noted && clock - @at < AGAIN
+
+    note
+    tell(now.first)
+    @noted = now
+    @at = clock
+  end
+
+  private
+
+  def clock = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+  def note
+    AttachedDrives.remember
+    Shelf.where.not(kind: 'web').find_each { |shelf| shelf.note_reachable(shelf.there?) if shelf.reachable != shelf.there? }
+    Docket.where(closed_at: nil).where(id: Seal.where(broken_at: nil, station: 'target').select(:docket_id)).find_each do |docket|
+      SealWatch.new(docket).check
+    end
+  end
+
+  # Open pages are told once all of it is noted.
+  def tell(revision)
+    Benches.names.each do |name|
+      state = BenchState.find_or_initialize_by(bench: name)
+      state.update!(revision:) unless state.revision == revision
+    end
+  rescue ActiveRecord::RecordNotUnique
+    nil # another process of this host was a moment faster
+  end
+end
