@@ -61,10 +61,11 @@ class CatalogueBench
   def drives
     many(Drive, DRIVES) do |index|
       serial = format('BENCH-%04d', index)
-      { serial:, identity_key: serial, maker: 'Velm', model: "NV#{index % 9}", bus: 'SATA', capacity: 480_103_981_056, last_port: '1' }
+      { serial:, identity_key: serial, maker: 'Velm', model: "NV#{index % 9}", bus: 'SATA', capacity: 480_103_981_056,
+        last_bench: Config.bench, last_port: '1' }
     end
     many(DriveSighting, SIGHTINGS) do |index|
-      { drive_id: (index % DRIVES) + 1, port: '1', seen_from: Time.now - (index * 60), seen_until: Time.now - (index * 60) }
+      { drive_id: (index % DRIVES) + 1, bench: Config.bench, port: '1', seen_from: Time.now - (index * 60), seen_until: Time.now - (index * 60) }
     end
   end
 
@@ -94,10 +95,11 @@ class CatalogueBench
   end
 
   def writes(technician)
+    layouts = Seal.where(station: 'layout').pluck(:docket_id, :id).to_h
     many(Write, DOCKETS) do |index|
       { docket_id: index + 2, technician_id: technician.id, source_type: 'Image', source_id: (index % @count) + 1, bench: Config.bench,
         drive_id: (index % DRIVES) + 1, state: 'done', verified: true, progress: { to_write: 1, written: 1 }, speeds: Array.new(400, 1),
-        orders: [], outcomes: [],
+        orders: [], outcomes: [], seal_id: layouts[index + 2],
         created_at: Time.now - 900, finished_at: Time.now - 90_000 }
     end
   end

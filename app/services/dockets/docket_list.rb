@@ -10,7 +10,7 @@ class DocketList
   RANK = "CASE WHEN dockets.closed_at IS NOT NULL THEN 2 WHEN #{WRITING} THEN 0 ELSE 1 END".freeze
   # What a row shows of seals and writes; evidence and curves of speed are large.
   SEAL = %i[id docket_id station summary technician_id created_at broken_at].freeze
-  WRITE = %i[id docket_id state progress created_at].freeze
+  WRITE = %i[id docket_id seal_id state progress created_at].freeze
 
   # Dockets in whose texts all of these words stand.
   # @param scope [ActiveRecord::Relation]
