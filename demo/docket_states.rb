@@ -99,7 +99,7 @@ module Demo
       with_image(docket, shelf)
       with_target(docket, serial)
       seal(docket, 'layout')
-      write = Stations::WriteStation.new(docket.reload).start(@ina)
+      write = WriteKeeper.new(docket.reload).start(@ina)
       Delayed::Job.where('handler LIKE ?', "%WriteJob%write_id: #{write.id}\n%").delete_all
       WriteJob.new(write.id).perform
       docket.reload

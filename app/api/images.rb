@@ -61,10 +61,8 @@ module Api
       end
 
       app.post '/images/:id/trial' do
-        running = image.trial_starts.where(state: %w[queued running]).first
-        trial = running || image.trial_starts.create!(technician:).tap(&:enqueue)
         status 202
-        answer(TrialView.of(trial))
+        answer(TrialView.of(image.trial_starts.under_way_or_new(technician:)))
       end
 
       app.get '/images/:id/parts/:part/files' do

@@ -70,10 +70,8 @@ module Api
         tried = LayoutTry.find(params['try'])
         raise Evrel::Refused, 'there is no disk of this dry run any more: try it again' unless tried.view[:startable]
 
-        running = tried.trial_starts.where(state: %w[queued running]).first
-        trial = running || tried.trial_starts.create!(technician:, docket: tried.docket).tap(&:enqueue)
         status 202
-        answer(TrialView.of(trial))
+        answer(TrialView.of(tried.trial_starts.under_way_or_new(technician:, docket: tried.docket)))
       end
     end
   end

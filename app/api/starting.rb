@@ -10,10 +10,7 @@ module Api
       app.helpers do
         # Writes go first.
         def new_trial(kind: 'emulator', wish: {}, **of)
-          running = docket.trial_starts.where(state: %w[queued running], **of).first
-          return running if running
-
-          docket.trial_starts.create!(technician:, kind:, wish:, **of).tap(&:enqueue)
+          docket.trial_starts.under_way_or_new(of, technician:, kind:, wish:)
         end
 
         def trial = @trial ||= TrialStart.find(params['id'])
@@ -46,7 +43,7 @@ module Api
     def self.chain(app)
       app.post '/dockets/:id/chain' do
         written!
-        Stations::StartStation.new(docket).read_chain
+        ChainReading.read(docket)
         answer(DocketView.of(docket))
       end
 

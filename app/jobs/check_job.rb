@@ -56,11 +56,8 @@ CheckJob = Struct.new(:image_id) do
   end
 
   def tell(doing, done, total)
-    return if @last && Time.now - @last < CheckJob.every
-
-    @last = Time.now
-    @image.update!(check_progress: { doing:, done:, total: })
-    :stop if Workplace.ending? || Image.where(id: image_id).pick(:pause_asked)
+    @telling ||= Telling.new(@image, CheckJob.every, asks: [:pause_asked])
+    @telling.call(at: doing) { @image.update!(check_progress: { doing:, done:, total: }) }
   end
 
   # What was asked for by nobody goes on from here by itself.

@@ -34,11 +34,8 @@ DriveTaskJob = Struct.new(:task_id) do
   end
 
   def tell(progress)
-    return if @last && Time.now - @last < DriveTaskJob.every
-
-    @last = Time.now
-    @task.update!(progress:)
-    :stop if Workplace.ending? || DriveTask.where(id: task_id).pick(:stop_asked)
+    @telling ||= Telling.new(@task, DriveTaskJob.every)
+    @telling.call { @task.update!(progress:) }
   end
 
   def close(state, result: nil, error: nil)

@@ -40,7 +40,7 @@ LayoutTryJob = Struct.new(:try_id) do
     check_room(plan, @try.docket.source)
     Evrel::Disk::File.create(@try.path, plan.target_size)
     result = Evrel::Disk::File.open(@try.path, writable: true, logical_sector: plan.target.sector) { |disk| write(layout, plan, disk) }
-    look('judge', 0, 0)
+    tell('judge', 0, 0)
     not_grown(result) + Evrel::Layout::Judges.new(@try.path, sector: plan.target.sector, scratch: @try.scratch).facts
   ensure
     Evrel::Disk::Layer.clear(@try.scratch)
@@ -58,7 +58,7 @@ LayoutTryJob = Struct.new(:try_id) do
     @try.docket.source.open_source do |image|
       accept_unread = @try.docket.accepts_unread?(image)
       Evrel::Restore::Engine.new(image:, target: disk, plan:, accept_unread:, read_back: false, scratch: Evrel::Restore::Scratch.new(@try.scratch))
-                            .run { |progress| look(progress.order, progress.done, progress.total) }
+                            .run { |progress| tell(progress.order, progress.done, progress.total) }
     end
   end
 
@@ -71,14 +71,9 @@ LayoutTryJob = Struct.new(:try_id) do
                                 where: 'scratch room')
   end
 
-  def look(order, done, total)
-    return :stop if Workplace.ending?
-    return if order == @order && @last && Time.now - @last < LayoutTryJob.every
-
-    @order = order
-    @last = Time.now
-    @try.update!(progress: { order:, done:, total: })
-    :stop if LayoutTry.where(id: try_id).pick(:stop_asked)
+  def tell(order, done, total)
+    @telling ||= Telling.new(@try, LayoutTryJob.every)
+    @telling.call(at: order) { @try.update!(progress: { order:, done:, total: }) }
   end
 
   def close(state, **fields)

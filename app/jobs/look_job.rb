@@ -37,11 +37,8 @@ LookJob = Struct.new(:shelf_id) do
   end
 
   def tell(done, total)
-    return if @last && Time.now - @last < LookJob.every
-
-    @last = Time.now
-    @shelf.update!(look_done: done, look_total: total)
-    :stop if Workplace.ending? || Shelf.where(id: shelf_id).pick(:look_stop)
+    @telling ||= Telling.new(@shelf, LookJob.every, asks: [:look_stop])
+    @telling.call { @shelf.update!(look_done: done, look_total: total) }
   end
 
   def words(counts)

@@ -18,7 +18,11 @@ TrialJob = Struct.new(:trial_id) do
     FileUtils.mkdir_p(Config.path('pictures'))
     @name = File.basename(@trial.picture_to_be)
     @plan = TrialPlan.new(@trial)
-    result = @plan.lend { |path, format| trial(path, format).run(picture: @trial.picture_to_be) { |look, emulator| look(look, emulator) } }
+    result = @plan.lend do |path, format|
+      trial(path, format).run(picture: @trial.picture_to_be) do |state, emulator|
+        tell(state, emulator)
+      end
+    end
     return @trial.put_back if Workplace.ending? && !result.started? && !@trial.reload.stop_asked
 
     keep(result)
@@ -34,16 +38,13 @@ TrialJob = Struct.new(:trial_id) do
 
   def trial(path, format) = Evrel::Startup::Trial.new(path, format:, proof: @plan.proof, **@plan.machine)
 
-  def look(look, emulator)
-    return :stop if Workplace.ending?
-
+  def tell(state, emulator)
     typed(emulator)
-    return if @last && look.seconds - @last < TrialJob.every
-
-    @last = look.seconds
-    @trial.update!(seconds: look.seconds, lines: look.lines, text: look.text, milestones: look.milestones,
-                   picture: (@name if look.pictured || @trial.picture))
-    :stop if TrialStart.where(id: trial_id).pick(:stop_asked)
+    @telling ||= Telling.new(@trial, TrialJob.every)
+    @telling.call do
+      @trial.update!(seconds: state.seconds, lines: state.lines, text: state.text, milestones: state.milestones,
+                     picture: (@name if state.pictured || @trial.picture))
+    end
   end
 
   def typed(emulator)

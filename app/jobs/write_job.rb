@@ -45,7 +45,7 @@ WriteJob = Struct.new(:write_id) do
     Event.add('write_done', 'Written and read back, all matches', docket: @write.docket, data: { seconds: @write.seconds })
     docket = Docket.find(@write.docket_id)
     Stations::WriteStation.new(docket).seal_verified(@write)
-    Stations::StartStation.new(docket).read_chain
+    ChainReading.read(docket)
   end
 
   def differs(result)

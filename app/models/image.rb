@@ -53,6 +53,15 @@ class Image < ActiveRecord::Base
 
   def open_source(&) = open_image(&)
   def source_there? = shelf.there?
+
+  # @return [String, nil]
+  def gone_because
+    return 'the image is gone from its shelf' if gone_at
+    return 'the image was found damaged' if damaged?
+
+    "the image is no longer whole: #{problem}" if incomplete?
+  end
+
   def source_name = shelf.name
   def source_place = "shelf #{shelf_id}"
 

@@ -9,6 +9,9 @@ class Seal < ActiveRecord::Base
   attribute :decision, :json
   attribute :evidence, :json
 
+  # @return [Evrel::Identity] of the target, as it was when it was sealed
+  def identity = Evrel::Identity.new(**evidence['identity'].symbolize_keys)
+
   def break(because, technician)
     update!(broken_at: Time.now, broken_because: because.truncate(250), broken_by: technician)
   end

@@ -8,6 +8,18 @@
 #   wait_again           marks it as waiting, since it will be done again
 #   give_up(reason)      frees it, since it will not
 module Worked
+  def self.included(model) = model.extend(UnderWay)
+
+  # For rows that are made for one piece of work each.
+  module UnderWay
+    # @param of [Hash] what it is about
+    # @param fields [Hash] what a new one has besides
+    # @return [ActiveRecord::Base] the one that is under way already, or a new one in its queue
+    def under_way_or_new(of = {}, **fields)
+      where(state: %w[queued running], **of).first || create!(**of, **fields).tap(&:enqueue)
+    end
+  end
+
   # Puts it into its queue.
   def enqueue = Delayed::Job.enqueue(job, queue:, priority:, work: Owner.name_of(self))
   def priority = 0

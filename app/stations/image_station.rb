@@ -24,16 +24,6 @@ module Stations
             { state: image.state, checked_at: image.checked_at, facts: facts_of(image).map(&:to_h) })
     end
 
-    def broken_evidence
-      image = docket.source
-      return 'the image is no longer in the catalogue' unless image
-      return 'the image is gone from its shelf' if image.gone_at
-      return 'the image was found damaged' if image.damaged?
-      return "the image is no longer whole: #{image.problem}" if image.incomplete?
-
-      'the image was replaced by another' unless image.uid == docket.seal('image').decision['uid']
-    end
-
     private
 
     def ranked = @ranked ||= RankedImages.new(docket)

@@ -43,19 +43,6 @@ module Stations
       seal
     end
 
-    # Reads the chain off the written disk and keeps it.
-    # @return [StartCheck]
-    def read_chain
-      write = docket.write
-      attached = write.drive.attached or
-        raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
-      disk = attached.open
-      steps = Evrel::Startup.chain(disk, StartComputer.new(docket, attached).computer)
-      docket.start_checks.create!(write:, state: Evrel::Fact.worst(steps).to_s, steps: steps.map(&:to_h))
-    ensure
-      disk&.close
-    end
-
     # What is asked of this computer whenever it has started.
     # @param given [Hash] "user", "password", "command", "expect"; without a command nothing is asked
     def ask(technician, given)
@@ -81,7 +68,7 @@ module Stations
         'hardware', "List of hardware of #{docket.computer.name} #{text.strip.empty? ? 'forgotten' : 'taken'}",
         docket:, technician:
       )
-      read_chain if written?
+      ChainReading.read(docket) if written?
     end
 
     private

@@ -25,9 +25,6 @@ module Stations
     # @return [Array<Evrel::Fact, Hash>] its ledger; plain data where it comes from a seal
     def facts = []
 
-    # @return [String, nil] why an existing seal no longer holds
-    def broken_evidence = nil
-
     # A page says which seal it has seen: whoever comes second is told what the first did.
     # @param params [Hash] "seen": id of a seal, or null
     # @raise [Evrel::Refused]
@@ -45,21 +42,8 @@ module Stations
         "#{seal.summary.gsub("\n", ', ')}"
     end
 
-    # @raise [Evrel::Refused] where an earlier station is open
-    def check_earlier
-      waits_for = docket.waits_for(name)
-      raise Evrel::Refused.new("#{waits_for.capitalize} is not sealed yet", where: name) if waits_for
-    end
-
-    # @raise [Evrel::Refused] where an earlier station is open, or a write runs
-    def check_order
-      check_earlier
-      return unless docket.writing?
-
-      write = docket.write
-      who = "#{write.technician.short_name} began it at #{write.created_at.getlocal.strftime('%H:%M')}"
-      raise Evrel::Refused.new("a write is running: #{who}", where: name)
-    end
+    def check_earlier = StationOrder.earlier!(docket, name)
+    def check_order = StationOrder.check!(docket, name)
 
     # @return [Seal]
     def stamp(technician, summary, decision, evidence)

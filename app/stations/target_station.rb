@@ -41,21 +41,6 @@ module Stations
       end
     end
 
-    # A drive that is merely away breaks nothing: the write will not begin. One
-    # that came back changed does. Once writing began, it is bound to change.
-    def broken_evidence
-      return if docket.write
-
-      attached = docket.target.attached or return
-      differences = sealed_identity.differences(AttachedDrives.identity(attached))
-      "the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}" if differences.any?
-    end
-
-    # @return [Evrel::Identity] as it was when it was sealed
-    def sealed_identity
-      Evrel::Identity.new(**docket.seal('target').evidence['identity'].symbolize_keys)
-    end
-
     private
 
     def records = @records ||= AttachedDrives.records

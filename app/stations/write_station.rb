@@ -17,50 +17,6 @@ module Stations
       WriteLedger.new(docket.write).facts
     end
 
-    # Begins, or goes on with, the write.
-    # @raise [Evrel::Refused] by every rule that holds at this moment
-    def start(technician)
-      check_order
-      DriveTask.idle!(docket.target.lock!, kinds: DriveTask::KINDS - ['count'])
-      attached = Guard.new(docket, going_on: resumable&.begun? || false).check
-      write = resumable || create(technician)
-      write.update!(state: 'queued', stop_asked: false, pause_asked: false, error: nil, trouble: nil, port: attached.port)
-      Event.add('write_queued', "Write to port #{attached.port} begun", docket:, technician:)
-      write.enqueue
-      write
-    end
-
-    # The write stops at the next safe point.
-    def stop(technician)
-      running!.update!(stop_asked: true)
-      Event.add('write_stop', 'Stop of the write asked for', docket:, technician:)
-    end
-
-    # As `stop`; but nothing went wrong, and nothing was decided against it.
-    def pause(technician)
-      running!.update!(pause_asked: true)
-      Event.add('write_pause', 'Pause of the write asked for', docket:, technician:)
-    end
-
-    # How it is to be written; see ChosenOptions#choose.
-    def choose(given)
-      raise Evrel::Refused.new('Layout is not sealed yet', where: 'write') unless docket.sealed?('layout')
-
-      ChosenOptions.new(docket).choose(given)
-    end
-
-    # What somebody makes of the trouble that the write stopped at; it goes on from there.
-    # @param choice [String] the id of one of its choices
-    # @raise [Evrel::Refused] where it is none of them
-    def decide(technician, choice)
-      write = docket.write
-      offered = write&.trouble&.choice(choice) or
-        raise Evrel::Refused.new("“#{choice}” is none of the choices that there are", where: 'choice', hint: 'list again')
-
-      note(write, offered, technician) unless choice == 'again'
-      start(technician)
-    end
-
     def seal(_technician, _params)
       raise Evrel::Refused.new('this station is sealed by a write that was read back', where: 'write')
     end
@@ -76,22 +32,6 @@ module Stations
 
     # Without what it was reckoned from.
     def said(expected) = expected&.to_h&.slice(:low, :high, :measured, :probability, :orders)
-
-    def resumable = docket.write&.can_go_on? ? docket.write : nil
-
-    def running!
-      raise Evrel::Refused, 'no write is running' unless docket.writing?
-
-      docket.write
-    end
-
-    def note(write, offered, technician)
-      trouble = write.trouble
-      decided = WriteDecision.new(choice: offered.choice, title: offered.title, image_id: offered.image_id, cluster: trouble.cluster,
-                                  part: trouble.part, files: trouble.files, by: technician.short_name, at: Time.now.iso8601)
-      write.update!(decisions: [*write.decisions, decided])
-      Event.add('write_decided', "#{trouble.message}: #{offered.title}", docket:, technician:, data: decided.to_h.compact)
-    end
 
     def options = ChosenOptions.new(docket)
 
@@ -109,29 +49,11 @@ module Stations
       waiting.where(priority: 0).or(waiting.where.not(locked_at: nil)).count
     end
 
-    def create(technician)
-      raise Evrel::Refused.new('it is written already', where: 'write') if docket.write
-
-      docket.writes.create!(technician:, seal: docket.seal('layout'), source: docket.source, drive: docket.target, orders: planned_orders,
-                            expected: expected, progress: {}, speeds: [], options: options.to_h, decisions: [])
-    end
-
+    def keeper = @keeper ||= WriteKeeper.new(docket)
+    def planned_orders = keeper.planned_orders
+    def expected = keeper.expected
     def plan = layout.plan
     def layout = @layout ||= DocketLayout.new(docket)
-
-    def planned_orders
-      return [] unless docket.sealed?('layout')
-
-      @planned_orders ||= docket.source.open_source { |opened| Evrel::Restore::Orders.for(opened, plan, options: options.options) }
-    rescue Evrel::Error
-      [] # the shelf is away; the facts say so
-    end
-
-    def expected
-      return unless docket.target && planned_orders.any?
-
-      @expected ||= ExpectedTime.new(docket.source, docket.target, docket.target.attached&.port).of(planned_orders)
-    end
 
     def target_view
       drive = docket.target or return

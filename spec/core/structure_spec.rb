@@ -54,6 +54,10 @@ RSpec.describe 'The structure of Evrel' do
     expect(naming.keys).to eq(['app/services/bench/benches.rb'])
   end
 
+  it 'has services that know no stations' do
+    named('app/{services/*,models}/*.rb').each { |path, names| expect([path, names & ['Stations']]).to eq([path, []]) }
+  end
+
   it 'has stand-ins that know of the core only' do
     named('stand_ins/**/*.rb').each { |path, names| expect([path, names & of_the_application]).to eq([path, []]) }
   end

@@ -137,7 +137,7 @@ class Checklist
   end
 
   def room
-    bytes = @docket.sealed?('layout') ? Stations::LayoutStation.new(@docket).plan.free_at_end : 0
+    bytes = @docket.sealed?('layout') ? DocketLayout.new(@docket).plan.free_at_end : 0
     bytes > 1024**3 ? [['room', 'Room is left unused', "#{Evrel::Units.bytes(bytes)} behind the last part"]] : []
   rescue Evrel::Error
     []

@@ -10,11 +10,31 @@ class SealWatch
   def check
     return if @docket.writing? || @docket.closed_at
 
-    Docket::STATIONS.each do |name|
-      next unless @docket.sealed?(name)
+    { 'image' => method(:image), 'target' => method(:target) }.each do |station, why|
+      next unless @docket.sealed?(station)
 
-      because = Stations::Station.for(name, @docket).broken_evidence or next
-      return @docket.break_seals(name, because:)
+      because = why.call or next
+      return @docket.break_seals(station, because:)
     end
+  end
+
+  private
+
+  # @return [String, nil] why the seal of the source no longer holds
+  def image
+    source = @docket.source
+    return 'the image is no longer in the catalogue' unless source
+
+    source.gone_because || ('the image was replaced by another' unless source.uid == @docket.seal('image').decision['uid'])
+  end
+
+  # A drive that is merely away breaks nothing: the write will not begin. One
+  # that came back changed does. Once writing began, it is bound to change.
+  def target
+    return if @docket.write
+
+    attached = @docket.target.attached or return
+    differences = @docket.seal('target').identity.differences(AttachedDrives.identity(attached))
+    "the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}" if differences.any?
   end
 end

@@ -104,7 +104,7 @@ class MendKeeper
   # What is changed outside of the database cannot be taken back with it: it comes last, and the chain is read when that is kept.
   def read_again
     ActiveRecord.after_all_transactions_commit do
-      Stations::StartStation.new(Docket.find(@docket.id)).read_chain
+      ChainReading.read(Docket.find(@docket.id))
     rescue Evrel::Error, ActiveRecord::ActiveRecordError
       nil # the page can ask for it again; the mend stands, and must not be tried again
     end

@@ -33,7 +33,7 @@ class Guard
   private
 
   def same!(attached)
-    differences = Stations::TargetStation.new(@docket).sealed_identity.differences(AttachedDrives.identity(attached))
+    differences = @docket.seal('target').identity.differences(AttachedDrives.identity(attached))
     differences.reject!(&:contents?) if @going_on
     return if differences.empty?
 

@@ -12,7 +12,7 @@ module ResumeAfterReplug
   # @return [Array<Write>] those that go on
   def resume
     gone.select { |write| write.docket.write == write && back?(write) }.each do |write|
-      Stations::WriteStation.new(write.docket).start(write.technician)
+      WriteKeeper.new(write.docket).start(write.technician)
     rescue Evrel::Error => e
       # It is not as it was: the page says so, and nobody is asked twice a second.
       write.update!(trouble: nil, error: [e.message, e.hint].compact.join('; '))

@@ -51,7 +51,7 @@ class WriteRun
   def made(choice) = @write.decisions.to_a.select { |one| one.choice == choice }
 
   def engine(image, target, guard, others)
-    plan = Stations::LayoutStation.new(@docket).plan
+    plan = DocketLayout.new(@docket).plan
     as_sealed(image, plan)
     FileUtils.mkdir_p(File.dirname(@write.journal_path))
     journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.source.uid, plan: plan.digest, target: @write.drive.serial })
@@ -76,15 +76,15 @@ class WriteRun
 
   def record(progress)
     @compared = progress.done if progress.kind == :read_back
-    return :stop if Workplace.ending?
-    return if @last && Time.now - @last < WriteRun.every && progress.order == @order
-
-    @last = Time.now
-    @order_began = @last unless progress.order == @order
-    @order = progress.order
-    check_room if @looked.nil? || @last - @looked > LOOK_AT_ROOM
-    @write.update!(progress: progress.to_h.merge(compared_bytes: @compared.to_i, **this_run(progress)), speeds: @curve.add(progress.speed))
-    :stop if Write.where(id: @write.id).pick(:stop_asked, :pause_asked).any?
+    @telling ||= Telling.new(@write, WriteRun.every, asks: %i[stop_asked pause_asked])
+    @telling.call(at: progress.order) do
+      @last = Time.now
+      @order_began = @last unless progress.order == @order
+      @order = progress.order
+      check_room if @looked.nil? || @last - @looked > LOOK_AT_ROOM
+      @write.update!(progress: progress.to_h.merge(compared_bytes: @compared.to_i, **this_run(progress)),
+                     speeds: @curve.add(progress.speed))
+    end
   end
 
   # What this run has done of what it is at now, writing or reading back: an earlier run may be days ago, reading has

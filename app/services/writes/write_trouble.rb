@@ -35,7 +35,7 @@ class WriteTrouble
   end
 
   def place = @place ||= Evrel::Restore::Place.new(plan, @image)
-  def plan = @plan ||= Stations::LayoutStation.new(@write.docket).plan
+  def plan = @plan ||= DocketLayout.new(@write.docket).plan
   def piece = @piece ||= @error.offset && place.piece_at(@error.offset)
   def part = @error.part || piece&.number
   def part_name = part && plan.pieces.find { |one| one.number == part }&.name

@@ -1,0 +1,18 @@
+# frozen_string_literal: true
+
+# Reads the start-up chain off the disk that a docket has written, and keeps it.
+module ChainReading
+  # @param docket [Docket]
+  # @return [StartCheck]
+  # @raise [Evrel::Refused] where the disk is not attached
+  def self.read(docket)
+    write = docket.write
+    attached = write.drive.attached or
+      raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
+    disk = attached.open
+    steps = Evrel::Startup.chain(disk, StartComputer.new(docket, attached).computer)
+    docket.start_checks.create!(write:, state: Evrel::Fact.worst(steps).to_s, steps: steps.map(&:to_h))
+  ensure
+    disk&.close
+  end
+end
