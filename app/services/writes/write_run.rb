@@ -24,7 +24,7 @@ class WriteRun
     moved!(attached)
     target = attached.open(writable: true, docket: @docket.number)
     with(made('other').map(&:image_id).uniq) do |others|
-      @write.source.open_source { |image| engine(image, target, guard, others).run { |progress| record(progress) } }
+      @write.source.open_source { |image| engine(image, target, guard, others).run(shown: @write.orders) { |progress| record(progress) } }
     end
   ensure
     target&.close
@@ -57,7 +57,7 @@ class WriteRun
     journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.source.uid, plan: plan.digest, target: @write.drive.serial })
     Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
                                guard: -> { guard.check }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
-                               shown: @write.orders, **@write.options.to_h.symbolize_keys)
+                               **@write.options.to_h.symbolize_keys)
   end
 
   # What was sealed is what is written: the image may have been replaced in its

@@ -17,11 +17,9 @@ module Evrel
       # @param scratch [Scratch, nil] needed where the plan resizes in the scratch room
       # @param decisions [Decisions] what was decided about clusters that are not what they were
       # @param waits [Array<Float>] as in Retry
-      # @param shown [Array<Order>, nil] the orders that somebody has seen: no others are carried out
       # @param options [Hash] as in WriteOptions
-      # @raise [Refused] where they are others now
       def initialize(image:, target:, plan:, journal: Journal::None.new, guard: -> {}, scratch: nil, decisions: Decisions.new,
-                     shown: nil, waits: Retry::WAITS, **options)
+                     waits: Retry::WAITS, **options)
         @image = image
         @retry = Retry.new(waits)
         @target = Steady.new(target, @retry)
@@ -31,7 +29,7 @@ module Evrel
         @scratch = scratch
         @decisions = decisions
         @options = WriteOptions.new(**options)
-        @orders = as_shown(Orders.for(image, plan, options: @options), shown)
+        @orders = Orders.for(image, plan, options: @options)
         @meter = Meter.new(@orders)
         @feeds = Feeds.new(plan, image, scratch, decisions)
         @read_back = ReadBack.new(@target) if @options.read_back
@@ -40,13 +38,15 @@ module Evrel
         @rewritten = 0
       end
 
+      # @param shown [Array<Order>, nil] the orders that somebody has seen: no others are carried out
       # @yieldparam progress [Progress] often; a block that returns :stop ends
       #   the write at the next safe point
       # @return [Result]
       # @raise [Trouble] something did not go as it should, and somebody has to decide
       # @raise [Refused, DoesNotFit, Unsupported] before anything is written
       # @raise [Stopped]
-      def run(&progress)
+      def run(shown: nil, &progress)
+        as_shown!(shown)
         @progress = progress
         @resumed = @journal.resumed?
         Ready.new(@image, @target, @plan, @scratch, accept_unread: @options.accept_unread).check
@@ -57,8 +57,8 @@ module Evrel
 
       private
 
-      def as_shown(orders, shown)
-        return orders if shown.nil? || shown == orders
+      def as_shown!(shown)
+        return if shown.nil? || shown == @orders
 
         raise Refused.new('the orders are not those that were shown any more', where: 'orders', hint: 'seal the layout again')
       end
