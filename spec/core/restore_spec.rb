@@ -195,4 +195,20 @@ RSpec.describe Evrel::Restore do
       expect(journal.done?('part-2')).to be(false)
     end
   end
+
+  it 'carries out the orders that were shown, and no others' do
+    target = sparse('shown', size)
+    opened = Evrel::Image.open(image)
+    open_disk(target, writable: true) do |to|
+      plan = Evrel::Layout.as_in_image(opened, to)
+      engine = -> { Evrel::Restore::Engine.new(image: opened, target: to, plan:) }
+      orders = Evrel::Restore::Orders.for(opened, plan)
+      others = orders.map(&:dup).tap { |all| all.last.title = 'Write another table' }
+      [orders.drop(1), others].each do |shown|
+        expect { engine.call.run(shown:) }.to raise_error(Evrel::Refused, /not those that were shown/)
+      end
+      expect(held(target)).to eq([])
+      expect(engine.call.run(shown: orders)).to be_verified
+    end
+  end
 end
