@@ -2,5 +2,5 @@
 
 require_relative 'app/boot'
 
-AttachedDrives.look_ahead
+AttachedDrives.read_ahead
 run Api::Stack.build

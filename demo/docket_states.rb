@@ -100,7 +100,7 @@ module Demo
       with_target(docket, serial)
       seal(docket, 'layout')
       write = WriteKeeper.new(docket.reload).start(@ina)
-      Delayed::Job.where('handler LIKE ?', "%WriteJob%write_id: #{write.id}\n%").delete_all
+      write.jobs.delete_all
       WriteJob.new(write.id).perform
       docket.reload
     end
