@@ -35,7 +35,7 @@ module Api
     register Dockets
     register Writes
     register Starting
-    register Records
+    register Reports
     register Layouts
     register Shelves
     register Images

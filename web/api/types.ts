@@ -2842,7 +2842,12 @@ export interface paths {
             };
             requestBody?: {
                 content: {
-                    "application/json": components["schemas"]["WriteOptions"];
+                    "application/json": {
+                        /** @enum {string} */
+                        unused?: "discard" | "zero" | "leave";
+                        /** @description only what differs is written */
+                        skip_identical?: boolean;
+                    };
                 };
             };
             responses: {
@@ -4079,7 +4084,8 @@ export interface components {
             } | null;
             /** Format: date-time */
             trouble_noticed: string | null;
-            waits_for: components["schemas"]["StationName"] | null;
+            /** @description the colleague who goes on with it */
+            waits_for: string | null;
             waits_note: string | null;
         };
         Docket: components["schemas"]["DocketRow"] & {
@@ -4106,7 +4112,8 @@ export interface components {
             stations: components["schemas"]["StationRow"][];
             trouble_noticed: string | null;
             trouble_since: string | null;
-            waits_for: components["schemas"]["StationName"] | null;
+            /** @description the colleague who goes on with it */
+            waits_for: string | null;
             waits_note: string | null;
             write: {
                 id: number;

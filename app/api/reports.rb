@@ -3,7 +3,7 @@
 module Api
   # What a docket leaves behind: reports, records, histories; and who it waits
   # for until then.
-  module Records
+  module Reports
     def self.registered(app)
       handing(app)
       reports(app)
