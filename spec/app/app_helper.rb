@@ -118,7 +118,7 @@ module Requests
   # @return [Hash, Array] the answer, after it was held against its schema
   # What a worker notes in the background is noted before, in this process.
   def call(method, path, **body)
-    (@watch ||= BenchWatch.new).round if method == :get
+    (@watch ||= BenchWatch.new).round
     header 'Content-Type', 'application/json'
     header 'X-CSRF-Token', @token.to_s
     header 'Host', '127.0.0.1'
