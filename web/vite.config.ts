@@ -3,7 +3,8 @@ import { defineConfig } from 'vite'
 
 export default defineConfig({
   root: 'web',
-  plugins: [vue()],
+  // A line break between two words of a template is a space, as everywhere in HTML: templates are broken by a formatter.
+  plugins: [vue({ template: { compilerOptions: { whitespace: 'preserve' } } })],
   cacheDir: '../node_modules/.vite',
   // Everything as a file of its own: the content security policy allows no inline data for fonts.
   build: { outDir: '../public', emptyOutDir: true, assetsInlineLimit: 0, chunkSizeWarningLimit: 1200 },
