@@ -16,6 +16,7 @@ LookJob = Struct.new(:shelf_id) do
     @shelf.update!(look_state: 'running', look_done: 0, look_total: 0, look_error: nil)
     counts = LookThrough.new(@shelf).run { |done, total| tell(done, total) }
     @shelf.note_reachable(true)
+    SealWatch.check_all('image') # what has gone, or is another now
     @shelf.update!(look_state: 'idle')
     Event.add('shelf_looked', "Shelf #{@shelf.name} looked through: #{words(counts)}", data: counts)
   rescue Evrel::Stopped

@@ -91,8 +91,9 @@ module Stations
       (docket.computer.proof || {}).slice('user', 'command', 'expect').merge('password' => !Secrets.of_computer(docket.computer).nil?)
     end
 
+    # Of a signed-off docket nobody asks what is plugged in now: all other drives would have to be read for that.
     def at_hand
-      one = start.at_hand or return
+      one = (start.at_hand unless docket.closed_at) or return
       { name: one['name'], on: one['on'] || false, boot_order: one['boot_order'] || [],
         media: in_the_way(one['boot_order'] || []).map { |other| { port: other.port, word: other.word } } }
     end

@@ -39,6 +39,17 @@ RSpec.describe 'A docket that closes' do
     expect(row.to_h).to include('computer' => 'TKT-03', 'verified' => 'true', 'closed_by' => 'Ina Hauge')
   end
 
+  it 'is shown without a drive’s being read, once it is signed off' do
+    signed_off
+    expect(station('start')['view']['checklist'].map { |item| item['id'] }).to include('first', 'fresh')
+    AttachedDrives::CACHE.clear
+    get "/api#{at}/stations/start"
+    expect(JSON.parse(last_response.body)['view']).to include('signed_off' => true, 'at_hand' => nil)
+    get "/api#{at}"
+    expect(last_response.status).to eq(200)
+    expect(AttachedDrives::CACHE).to be_empty
+  end
+
   it 'stays as it was signed off, whatever happens to its image and drive' do
     signed_off
     before = call(:get, "#{at}/report")

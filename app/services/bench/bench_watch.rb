@@ -40,9 +40,7 @@ class BenchWatch
   def note
     AttachedDrives.remember
     Shelf.where.not(kind: 'web').find_each { |shelf| shelf.note_reachable(shelf.there?) if shelf.reachable != shelf.there? }
-    Docket.where(closed_at: nil).where(id: Seal.where(broken_at: nil, station: 'target').select(:docket_id)).find_each do |docket|
-      SealWatch.new(docket).check
-    end
+    SealWatch.check_all('target')
   end
 
   # Open pages are told once all of it is noted.

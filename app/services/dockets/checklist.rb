@@ -85,9 +85,16 @@ class Checklist
 
   def no_picture = raise(Evrel::Refused.new('that is no picture', where: 'photo', hint: 'take a JPEG or a PNG'))
 
+  # As it stood when the docket was signed off; nothing has to be read for that.
+  def kept = @docket.closed_at && @docket.seal('start')&.evidence.to_h.dig('report', 'checklist')
+
   def computed
-    @computed ||= [*firmware, *drives, *first_start, *age, *room, *others,
-                   ['fresh', 'Take a fresh image', 'Once it has run for a day: this one is where it stands now']]
+    @computed ||= kept&.map { |item| item.values_at('id', 'title', 'detail') } || worked_out
+  end
+
+  def worked_out
+    [*firmware, *drives, *first_start, *age, *room, *others,
+     ['fresh', 'Take a fresh image', 'Once it has run for a day: this one is where it stands now']]
   end
 
   def attached = @attached ||= @docket.write&.drive&.attached

@@ -2,6 +2,12 @@
 
 # Breaks the seals whose evidence has changed.
 class SealWatch
+  # Of all dockets that have sealed this station.
+  # @param station [String]
+  def self.check_all(station)
+    Docket.where(closed_at: nil).where(id: Seal.where(broken_at: nil, station:).select(:docket_id)).find_each { |docket| new(docket).check }
+  end
+
   def initialize(docket)
     @docket = docket
   end
