@@ -65,7 +65,8 @@ class CatalogueBench
         last_bench: Config.bench, last_port: '1' }
     end
     many(DriveSighting, SIGHTINGS) do |index|
-      { drive_id: (index % DRIVES) + 1, bench: Config.bench, port: '1', seen_from: Time.now - (index * 60), seen_until: Time.now - (index * 60) }
+      { drive_id: (index % DRIVES) + 1, bench: Config.bench, port: '1', seen_from: Time.now - (index * 60),
+        seen_until: Time.now - (index * 60) }
     end
   end
 
