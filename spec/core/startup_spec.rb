@@ -14,6 +14,14 @@ RSpec.describe Evrel::Startup do
     expect(chain).to all(have_attributes(evidence: be_a(String)))
   end
 
+  # No code in the first sector, an active partition: whom it was made for shows in who could read it.
+  { '83' => 'bios', '7' => 'bios', 'c' => 'uefi', 'e' => 'uefi' }.each do |type, kind|
+    it "takes a disk without code for #{kind}, whose active partition and only one is of type #{type}" do
+      path = partitioned("active-#{type}", 64 * Disks::MIB, "label: dos\nstart=2048, size=20M, type=#{type}, bootable\n")
+      expect(open_disk(path) { |opened| Evrel::Startup::FirmwareKind.of(opened) }.first).to eq(kind)
+    end
+  end
+
   def replace(volume, name, content)
     File.binwrite(file('new'), content)
     run('mcopy', '-o', '-i', volume, file('new'), "::#{name}")
