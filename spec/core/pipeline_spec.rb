@@ -23,4 +23,16 @@ RSpec.describe Evrel::Pipeline do
     expect(taken).to be < 30
     expect(Thread.list.size).to eq(before)
   end
+
+  it 'leaves alone what was copied of a string that is filled again' do
+    memory = Evrel::Linux::SharedMemory.new(70_000)
+    buffer = "\0".b * 70_000
+    copies = %w[low high].map do |tide|
+      memory.write(0, tide * 10_000)
+      memory.read_into(buffer, 0, 30_000).dup
+    end
+    expect(copies.map { |copy| copy.byteslice(0, 8) }).to eq(%w[lowlowlo highhigh])
+  ensure
+    memory&.close
+  end
 end

@@ -61,6 +61,7 @@ module Evrel
       def decompress_into(out, data, offset, length)
         raise Damaged.new('a compressed block lies outside of what was read', where: 'zstd frame') if offset + length > data.bytesize
 
+        unshare(out)
         source = Fiddle::Pointer[data] + offset
         got = checked(DECOMPRESS.call(context(:DCtx), out, out.bytesize, source, checked(FRAME_SIZE.call(source, length))))
         return out if got == out.bytesize
@@ -76,7 +77,11 @@ module Evrel
 
         raise Damaged.new('a compressed block is broken', where: 'zstd frame')
       end
-      private_class_method :checked
+
+      # A copy (dup, byteslice) shares its bytes with the string until Ruby writes to one of them; Ruby does not see
+      # what the library writes.
+      def unshare(string) = string.empty? || string.setbyte(0, 0)
+      private_class_method :checked, :unshare
     end
   end
 end

@@ -26,6 +26,7 @@ module Evrel
 
       # @param buffer [String] of at least +length+ bytes; its beginning is replaced
       def read_into(buffer, offset, length)
+        buffer.setbyte(0, 0) # copies share the bytes until Ruby itself writes to one of them
         Fiddle::Pointer[buffer][0, length] = @pointer + offset
         buffer
       end
