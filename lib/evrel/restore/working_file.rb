@@ -18,10 +18,8 @@ module Evrel
       end
 
       # @return [String] the last one may be shorter
-      def cluster(index)
-        at = index * Image::CLUSTER
-        disk.read(at, [Image::CLUSTER, disk.size - at].min)
-      end
+      # @raise [OutOfRange]
+      def cluster(index) = cluster_of(disk, index)
 
       # @return [Set<Integer>] numbers of the clusters that it has
       def clusters = @clusters ||= digests.each_batch.flat_map { |batch| batch.map(&:first) }.to_set

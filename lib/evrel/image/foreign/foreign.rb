@@ -45,10 +45,8 @@ module Evrel
 
       # @param index [Integer]
       # @return [String] CLUSTER bytes; safe to call from several threads
-      def cluster(index)
-        offset = index * CLUSTER
-        disk.read(offset, [CLUSTER, disk.size - offset].min).ljust(CLUSTER, "\0".b)
-      end
+      # @raise [Damaged, OutOfRange]
+      def cluster(index) = cluster_of(disk, index).ljust(CLUSTER, "\0".b)
 
       # @return [Boolean] whether other processes can read it too
       def fork_safe? = disk.fork_safe?
