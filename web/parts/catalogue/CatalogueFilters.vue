@@ -1,0 +1,57 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Catalogue, ImageState, Shelf } from '../../api/types'
+import { imageStates } from '../../words/images'
+
+/** Which images are listed: by state, each with how many there are, and by shelf. */
+const props = defineProps<{ states: Catalogue['states']; shelves: Shelf[] | null }>()
+const state = defineModel<ImageState | ''>('state', { required: true })
+const shelf = defineModel<number | ''>('shelf', { required: true })
+const all = computed(() => Object.values(props.states).reduce((sum, count) => sum + count, 0))
+</script>
+
+<template>
+  <div class="filters" role="group" aria-label="Only images in this state">
+    <button type="button" class="chip" :class="{ on: state === '' }" :aria-pressed="state === ''" @click="state = ''">
+      All {{ all }}
+    </button>
+    <button
+      v-for="(count, key) in states"
+      :key="key"
+      type="button"
+      class="chip"
+      :class="[imageStates[key][0], { on: state === key }]"
+      :aria-pressed="state === key"
+      @click="state = state === key ? '' : key"
+    >
+      {{ imageStates[key][1] }} {{ count }}
+    </button>
+    <select v-model="shelf" class="push" aria-label="Only images on this shelf">
+      <option value="">On every shelf</option>
+      <option v-for="one in shelves" :key="one.id" :value="one.id">{{ one.name }}</option>
+    </select>
+  </div>
+</template>
+
+<style scoped>
+.filters {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+select {
+  border: 1px solid var(--edge);
+  border-radius: 6px;
+  padding: 3px 8px;
+  background: var(--field);
+  color: var(--ink);
+  font-size: 14px;
+}
+.chip {
+  border: 1.5px solid transparent;
+  cursor: pointer;
+}
+.chip.on {
+  border-color: currentcolor;
+}
+</style>

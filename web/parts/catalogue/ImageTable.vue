@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { computed, useTemplateRef } from 'vue'
+import type { ImageRow } from '../../api/types'
+import { bytes, exact, moment } from '../../words/format'
+import { stateChip } from '../../words/images'
+import { useRows } from '../../words/rows'
+
+/** The images of the catalogue, as many of them as were looked at. */
+const props = defineProps<{ rows: ImageRow[] }>()
+const emit = defineEmits<{ /** The end of what is there comes into view. */ end: [] }>()
+const chosen = defineModel<number | null>({ required: true })
+const list = useTemplateRef<HTMLElement>('list')
+const at = computed({
+  get: () => props.rows.findIndex((row) => row.id === chosen.value),
+  set: (index) => (chosen.value = props.rows[index]?.id ?? null),
+})
+const { stop, move, onKey } = useRows(list, () => props.rows.length, at)
+defineExpose({ move })
+
+function scrolled() {
+  if (list.value && list.value.scrollTop + list.value.clientHeight > list.value.scrollHeight - 200) emit('end')
+}
+</script>
+
+<template>
+  <div ref="list" class="scroll rows" tabindex="-1" @scroll.passive="scrolled">
+    <table v-if="rows.length" class="list">
+      <thead>
+        <tr>
+          <th>Taken</th>
+          <th>Computer</th>
+          <th>State</th>
+          <th class="right">Used</th>
+          <th>Format</th>
+          <th>Shelf</th>
+          <th>Path</th>
+        </tr>
+      </thead>
+      <tbody @keydown="onKey">
+        <tr
+          v-for="(one, index) in rows"
+          :key="one.id"
+          data-row
+          :class="{ on: one.id === chosen }"
+          :aria-selected="one.id === chosen"
+          :tabindex="stop(index)"
+          @click="chosen = one.id"
+          @focus="chosen = one.id"
+        >
+          <td class="nowrap">
+            <b>{{ moment(one.taken_at) }}</b>
+          </td>
+          <td>{{ one.computer ?? 'Unknown' }}</td>
+          <td>
+            <span class="chip" :class="stateChip(one)[0]">{{ stateChip(one)[1] }}</span>
+          </td>
+          <td class="right" :title="exact(one.used_bytes)">{{ one.used_bytes ? bytes(one.used_bytes) : '–' }}</td>
+          <td>{{ one.format }}</td>
+          <td>{{ one.shelf }}<small v-if="!one.reachable">away</small></td>
+          <td class="path" :title="one.place">
+            <bdi>{{ one.place }}</bdi>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <slot v-else />
+  </div>
+</template>
+
+<style scoped>
+.rows {
+  flex: 1;
+  min-height: 120px;
+}
+tbody tr {
+  cursor: pointer;
+}
+tr.on td {
+  background: var(--ember-l);
+}
+td small {
+  display: block;
+  color: var(--ink2);
+}
+.nowrap {
+  white-space: nowrap;
+}
+.path {
+  max-width: 170px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  direction: rtl;
+  text-align: left;
+  color: var(--ink2);
+}
+</style>

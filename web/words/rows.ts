@@ -1,0 +1,46 @@
+import { nextTick, type Ref } from 'vue'
+
+const STEPS: Record<string, (at: number, last: number) => number> = {
+  ArrowDown: (at) => at + 1,
+  ArrowUp: (at) => at - 1,
+  PageDown: (at) => at + 10,
+  PageUp: (at) => at - 10,
+  Home: () => 0,
+  End: (_, last) => last,
+}
+
+/** Which row a key leads to; the same one where the key leads nowhere. */
+export function stepTo(key: string, at: number, count: number): number {
+  const step = STEPS[key]
+  if (!step || count === 0) return at
+  return Math.max(0, Math.min(count - 1, step(at, count - 1)))
+}
+
+/**
+ * A list whose rows are one tab stop: the chosen row, or the first; arrow keys, Home, End and the page keys go through
+ * it. The rows carry :tabindex="stop(index)", the element around them @keydown="onKey".
+ */
+export function useRows(list: Ref<HTMLElement | null>, count: () => number, at: Ref<number>) {
+  const stop = (index: number) => (index === Math.max(0, at.value) ? 0 : -1)
+  const row = () => list.value?.querySelectorAll<HTMLElement>('[data-row]')[at.value]
+
+  /** By so many rows, from anywhere on the page. */
+  async function move(by: number) {
+    if (!count()) return
+    at.value = Math.max(0, Math.min(count() - 1, at.value + by))
+    await nextTick()
+    if (list.value?.contains(document.activeElement)) row()?.focus()
+    row()?.scrollIntoView({ block: 'nearest' })
+  }
+
+  function onKey(event: KeyboardEvent) {
+    // A field inside of a row has its own keys.
+    if (/^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName)) return
+    if (!STEPS[event.key] || event.ctrlKey || event.altKey || event.metaKey) return
+    event.preventDefault()
+    event.stopPropagation()
+    move(stepTo(event.key, at.value, count()) - at.value)
+  }
+
+  return { stop, move, onKey }
+}
