@@ -41,8 +41,9 @@ RSpec.describe 'Real systems' do
     part = open_disk(path) { |disk| Evrel::Table.read(disk).partitions.find { |one| one.number == number } }
     Dir.mktmpdir do |folder|
       layer = Evrel::Disk::Layer.new(folder, File.expand_path(path), cluster: 65_536)
-      layer.as_file(part.start, part.size, &block)
-      open_disk(path, writable: true) { |disk| layer.runs.each { |one| disk.write(one.start, layer.read(one)) } }
+      layer.as_file(part.start, part.size, &block).tap do
+        open_disk(path, writable: true) { |disk| layer.runs.each { |one| disk.write(one.start, layer.read(one)) } }
+      end
     end
   end
 
