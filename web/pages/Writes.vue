@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { OpenWrite } from '../api/types'
+import Milestones from '../parts/common/Milestones.vue'
 import StandsStill from '../parts/common/StandsStill.vue'
 import { range, span } from '../words/format'
 import { done as share } from '../words/progress'
@@ -56,7 +57,7 @@ load()
     <p v-else-if="writes?.length === 0" class="none">
       Nothing is being written.<br /><RouterLink to="/dockets">To the dockets</RouterLink>
     </p>
-    <ul v-else aria-live="polite">
+    <ul v-else>
       <li v-for="write in writes" :key="write.id" :class="write.state">
         <RouterLink :to="`/dockets/${write.docket_id}/write`">
           <span class="percent">{{ write.state === 'done' ? 100 : share(write.progress) }}<small> %</small></span>
@@ -74,6 +75,11 @@ load()
                   : STATES[write.state]
             }}</span></span
           >
+          <Milestones
+            :percent="share(write.progress)"
+            :step="`${write.computer}: ${STATES[write.state]}`"
+            :running="write.state === 'running'"
+          />
           <StandsStill class="afar" :work="`write-${write.id}`" :running="write.state === 'running'" />
           <span class="bar" aria-hidden="true"
             ><i :style="{ width: `${write.state === 'done' ? 100 : share(write.progress)}%` }"

@@ -6,6 +6,7 @@ import { useLive } from '../api/live'
 import type { CandidateImage, Docket, Image, ImageView, Trial } from '../api/types'
 import TimeLine from '../drawing/TimeLine.vue'
 import DamageReport from '../parts/catalogue/DamageReport.vue'
+import Milestones from '../parts/common/Milestones.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
 import SealedFoot from '../parts/dockets/SealedFoot.vue'
 import StandsStill from '../parts/common/StandsStill.vue'
@@ -67,7 +68,7 @@ async function tryStart(image: CandidateImage) {
 
 /** Nothing can make up for what is wrong with it. */
 const hopeless = (image: CandidateImage) => ['damaged', 'incomplete', 'checking'].includes(image.state)
-const running = (image: CandidateImage | null) => image?.trial && image.trial.state !== 'done'
+const running = (image: CandidateImage | null) => !!image?.trial && image.trial.state !== 'done'
 const inside = (image: CandidateImage) => `/images/${image.id}/inside?docket=${props.docket.id}`
 const checkWords = (image: CandidateImage) =>
   ({
@@ -199,7 +200,12 @@ useKeys({
       >
         Try starting it
       </button>
-      <span v-if="running(chosen)" role="status" class="small"
+      <Milestones
+        :percent="0"
+        :step="running(chosen) ? 'Starting in the emulator' : (chosen.trial?.message ?? '')"
+        :running="running(chosen)"
+      />
+      <span v-if="running(chosen)" class="small"
         >Starting in the emulator… {{ Math.round(chosen.trial?.seconds ?? 0) }} s</span
       >
       <a

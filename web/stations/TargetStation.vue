@@ -7,6 +7,7 @@ import DriveRow from '../parts/bench/DriveRow.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
 import LookAlikes from '../parts/bench/LookAlikes.vue'
 import LossDialog from '../parts/bench/LossDialog.vue'
+import Milestones from '../parts/common/Milestones.vue'
 import SealedFoot from '../parts/dockets/SealedFoot.vue'
 import StationFrame from '../parts/dockets/StationFrame.vue'
 import UnplugProof from '../parts/bench/UnplugProof.vue'
@@ -33,6 +34,7 @@ const { now, age, listed } = useListAge()
 const sealed = computed(() => row().state === 'sealed')
 const drives = computed(() => view.value?.drives ?? [])
 const chosen = computed(() => drives.value.find((drive) => drive.id === chosenId.value) ?? null)
+const counting = computed(() => ['queued', 'running'].includes(chosen.value?.loss.count?.state ?? ''))
 const refused = computed(() => chosen.value?.verdict.state === 'refused')
 const lookAlike = computed(() => chosen.value?.verdict.facts.find((fact) => fact.id === 'look-alike'))
 const pause = computed(() =>
@@ -192,9 +194,14 @@ useKeys({
       <LookAlikes v-if="sealed && chosen && view?.alike?.length" :drive="chosen" :alike="view.alike" />
       <div v-if="chosen && !sealed && !refused" class="lost">
         <b class="small">Would be lost</b
-        ><span class="small" role="status">{{
+        ><span class="small">{{
           chosen.problem ? 'It cannot be known: its table cannot be read' : lossWords(chosen.loss)
         }}</span>
+        <Milestones
+          :percent="0"
+          :step="counting ? 'Counting what would be lost' : lossWords(chosen.loss)"
+          :running="counting"
+        />
         <button type="button" class="btn slim push" @click="listing = true">
           {{ chosen.loss.count?.result?.newer_files ? 'Save them first…' : 'Look…' }} <span class="key">L</span>
         </button>

@@ -62,6 +62,9 @@ const DOING = {
   capacity: 'Testing the capacity',
 } as const
 
+/** What work on a drive does, without figures. */
+export const taskDoing = (task: { kind: keyof typeof DOING }): string => DOING[task.kind]
+
 /** "Saving files, 41 %", or how it ended. */
 export function taskWords(
   task: DriveTaskOf<{

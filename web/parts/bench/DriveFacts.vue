@@ -5,6 +5,7 @@ import type { BenchDrive, DriveRecord } from '../../api/types'
 import { healthMarks, holds, taskWords } from '../../words/drives'
 import { bytes, exact, moment } from '../../words/format'
 import StateMark from '../common/StateMark.vue'
+import TaskTold from './TaskTold.vue'
 
 /** All there is to know of the drive in a port, and what is remembered of it. */
 const props = defineProps<{ drive: BenchDrive; port: string; revision: string }>()
@@ -25,7 +26,7 @@ watch(
     {{ exact(drive.capacity) }}, {{ drive.bus }}, {{ drive.rotating ? 'rotating' : 'solid state' }}, sectors
     {{ drive.logical_sector }}/{{ drive.physical_sector }}<template v-if="drive.removable">, removable</template>
   </p>
-  <p v-if="drive.task" class="message ask small" role="status">{{ taskWords(drive.task) }}</p>
+  <p v-if="drive.task" class="message ask small">{{ taskWords(drive.task) }} <TaskTold :task="drive.task" /></p>
   <p v-if="drive.refused" class="message small">
     <b>{{ drive.refused.title }}</b> {{ drive.refused.detail }}
   </p>

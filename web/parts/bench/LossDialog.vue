@@ -6,6 +6,7 @@ import type { DriveCard, DriveTask, TargetView } from '../../api/types'
 import { files, lossWords, taskWords } from '../../words/drives'
 import { bytes, moment } from '../../words/format'
 import StandsStill from '../common/StandsStill.vue'
+import TaskTold from './TaskTold.vue'
 
 /** What would be lost with a drive, as a list that can be opened, and saving it first. */
 const props = defineProps<{
@@ -141,8 +142,8 @@ async function stop(task: DriveTask) {
         </details>
       </details>
     </div>
-    <p v-for="task in drive.loss.saved" :key="task.id" class="small saved" role="status">
-      {{ taskWords(task) }}
+    <p v-for="task in drive.loss.saved" :key="task.id" class="small saved">
+      {{ taskWords(task) }} <TaskTold :task="task" />
       <button v-if="task.state === 'running'" type="button" class="btn slim" @click="stop(task)">Stop</button>
       <StandsStill :work="`task-${task.id}`" :running="task.state === 'running'" />
     </p>

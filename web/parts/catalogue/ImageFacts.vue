@@ -6,6 +6,8 @@ import type { Image, Trial } from '../../api/types'
 import Core from '../../drawing/Core.vue'
 import { bytes, count, exact, moment, otherZone } from '../../words/format'
 import { partName, progressWords, stateChip } from '../../words/images'
+import { percentOf } from '../../words/progress'
+import Milestones from '../common/Milestones.vue'
 import DamageReport from './DamageReport.vue'
 import StandsStill from '../common/StandsStill.vue'
 
@@ -51,12 +53,16 @@ async function ask(path: string) {
     <span class="chip" :class="stateChip(image)[0]">{{ stateChip(image)[1] }}</span><span
       v-if="image.state === 'checking' || image.state === 'paused'"
       class="small"
-      role="status"
       >{{ progressWords(image.progress) }}</span
     ><span v-else-if="otherZone(image.taken_as_written)" class="small muted"
       >taken at {{ otherZone(image.taken_as_written) }}</span
     >
   </p>
+  <Milestones
+    :percent="percentOf(image.progress)"
+    :step="image.state === 'checking' ? 'The image is being checked' : `The image: ${stateChip(image)[1]}`"
+    :running="image.state === 'checking'"
+  />
   <StandsStill :work="`image-${image.id}`" :running="image.state === 'checking' && image.progress !== null" />
   <p v-if="image.note" class="small">“{{ image.note }}”</p>
   <div v-if="image.parts.length" class="drawn">

@@ -4,6 +4,8 @@ import { onMounted, ref } from 'vue'
 import { api, errorText } from '../../api/client'
 import type { Shelf } from '../../api/types'
 import { ago, bytes, moment, speed } from '../../words/format'
+import { percentOf } from '../../words/progress'
+import Milestones from '../common/Milestones.vue'
 import StandsStill from '../common/StandsStill.vue'
 import ShelfForm from './ShelfForm.vue'
 
@@ -109,9 +111,15 @@ function leave() {
           <b>{{ shelf.name }}</b> <span class="small muted">{{ words(shelf) }}</span><br /><span
             class="small"
             :class="{ bad: shelf.look.error && !busy(shelf) }"
-            role="status"
             >{{ lookWords(shelf) }}</span
           >
+          <Milestones
+            :percent="percentOf(shelf.look)"
+            :step="
+              busy(shelf) ? `Looking through ${shelf.name}` : `${shelf.name}: ${shelf.look.error ?? 'looked through'}`
+            "
+            :running="busy(shelf)"
+          />
           <StandsStill :work="`shelf-${shelf.id}`" :running="shelf.look.state === 'running'" />
           <button v-if="shelf.problems" type="button" class="plain small" @click="showProblems(shelf)">
             {{ shelf.problems }} could not be read

@@ -5,6 +5,8 @@ import { api, errorText } from '../../api/client'
 import { useLive } from '../../api/live'
 import type { LayoutTry, LayoutView, Trial } from '../../api/types'
 import { bytes, clock } from '../../words/format'
+import { percentOf } from '../../words/progress'
+import Milestones from '../common/Milestones.vue'
 import StandsStill from '../common/StandsStill.vue'
 import StateMark from '../common/StateMark.vue'
 
@@ -20,12 +22,17 @@ const old = computed(() => !!tried.value && tried.value.digest !== props.view.di
 const trial = computed(() => tried.value?.trial ?? null)
 const starting = computed(() => !!trial.value && trial.value.state !== 'done')
 const wrong = computed(() => (tried.value?.facts ?? []).filter((fact) => fact.state === 'no').length)
+const doing = computed(() => {
+  if (tried.value?.state === 'queued') return 'Waiting for a free worker'
+  const order = tried.value?.progress?.order ?? ''
+  if (order === 'judge') return 'Outside tools look at it'
+  return order.startsWith('prepare') ? 'Resizing in the scratch room' : 'Carrying out'
+})
 const words = computed(() => {
-  const { progress } = tried.value!
-  if (tried.value!.state === 'queued') return 'Waiting for a free hand…'
-  if (progress?.order === 'judge') return 'Outside tools look at it…'
-  const name = (progress?.order ?? '').startsWith('prepare') ? 'Resizing in the scratch room' : 'Carrying out'
-  return progress?.total ? `${name}, ${bytes(progress.done ?? 0)} of ${bytes(progress.total)}` : `${name}…`
+  const progress = tried.value?.progress
+  return progress?.total && progress.order !== 'judge'
+    ? `${doing.value}, ${bytes(progress.done ?? 0)} of ${bytes(progress.total)}`
+    : `${doing.value}…`
 })
 
 async function attempt(path: string) {
@@ -61,7 +68,7 @@ useLive({
       >
       <span v-else-if="tried?.state === 'stopped'" class="small muted">The last dry run was stopped.</span>
     </div>
-    <div v-if="running" class="line" role="status">
+    <div v-if="running" class="line">
       <progress
         :max="tried!.progress?.total || 1"
         :value="tried!.progress?.total ? tried!.progress.done : undefined"
@@ -75,6 +82,12 @@ useLive({
         Stop
       </button>
     </div>
+    <Milestones
+      v-if="tried"
+      :percent="percentOf(tried.progress)"
+      :step="running ? doing : (tried.error ?? 'The dry run is over')"
+      :running="running"
+    />
     <StandsStill v-if="tried" :work="`layout_try-${tried.id}`" :running="tried.state === 'running'" />
     <p v-if="tried?.error" class="message" role="alert">{{ tried.error }}</p>
     <template v-if="tried?.state === 'done' && !old">
@@ -100,7 +113,7 @@ useLive({
         >
           {{ starting ? 'Starting…' : trial ? 'Start it again' : 'Start it in the emulator' }}
         </button>
-        <span v-if="starting" class="small" role="status">{{ trial!.lines.at(-1) ?? 'The emulator begins' }}</span>
+        <span v-if="starting" class="small">{{ trial!.lines.at(-1) ?? 'The emulator begins' }}</span>
         <span v-else-if="trial" class="small" role="status"
           ><StateMark :state="trial.outcome === 'reached' ? 'ok' : 'no'" /> {{ trial.message }}</span
         >
