@@ -25,7 +25,7 @@ module Stations
     def seal_verified(write)
       stamp(write.technician, "#{Evrel::Units.bytes(write.progress['to_write'])} in #{Words.span(write.seconds)}\n" \
                               'read back, matches',
-            { write_id: write.id }, { outcomes: write.outcomes.map(&:to_h) })
+            { write_id: write.id }, { outcomes: write.outcomes.to_a.map(&:to_h) })
     end
 
     private

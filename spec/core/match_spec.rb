@@ -18,7 +18,7 @@ RSpec.describe Evrel::Match do
   own = { 'system_identity' => 'ID-1', 'model' => 'Brisk', 'name' => 'TKT-03' }
   twin = { 'system_identity' => 'ID-2', 'model' => 'Brisk', 'name' => 'TKT-04' }
   define_method(:problem) do |cause = 'drive_failed', **fields|
-    described_class::Case.new(name: 'TKT-03', system_identity: 'ID-1', model: 'Brisk', firmware: 'uefi', host_names: ['TKT-03'],
+    described_class::Problem.new(name: 'TKT-03', system_identity: 'ID-1', model: 'Brisk', firmware: 'uefi', host_names: ['TKT-03'],
                               drive_serials: ['S1'], disk_guids: ['aa'], cause:, since: now - (5 * day), noticed: now - (5 * day), **fields)
   end
 

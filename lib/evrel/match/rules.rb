@@ -3,7 +3,7 @@
 module Evrel
   module Match
     # What speaks for and against an image, beside whose it is. Each rule takes
-    # an Offer, a Case and the relation, and gives a Mark or nil. Weights only
+    # an Offer, a Problem and the relation, and gives a Mark or nil. Weights only
     # matter between images that are equal in what decides (see Order).
     module Rules
       def self.mark(weight, id, state, title, detail) = Mark.new(Fact.new(id:, state:, title:, detail:), weight)
