@@ -31,3 +31,11 @@ export function progressWords(progress: CheckProgress | null): string {
 export function partName(part: { name: string; number: number | null; volume: { label: string | null } }): string {
   return part.name || part.volume.label || (part.number === null ? 'Volume' : `Part ${part.number}`)
 }
+
+/** Kinds of volume whose files are listed here. */
+const BROWSABLE = /^(ext|fat|ntfs)/
+export const browsable = (part: { volume: { kind: string } }): boolean => BROWSABLE.test(part.volume.kind)
+
+/** Whether a file or folder can be taken out of an image. */
+export const takeable = (entry: { type: string; note?: string | null }): boolean =>
+  ['file', 'directory'].includes(entry.type) && !entry.note

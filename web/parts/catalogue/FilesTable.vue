@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { nextTick, useTemplateRef, watch } from 'vue'
+import type { Entry } from '../../api/types'
+import { bytes, dated, exact } from '../../words/format'
+import { takeable } from '../../words/images'
+import { useRows } from '../../words/rows'
+
+/** Files and folders, each of which can be looked at and be picked to be taken out. */
+const props = defineProps<{
+  rows: Entry[]
+  picked: Set<string>
+  /** Whether the path is shown too. */ paths: boolean
+}>()
+const emit = defineEmits<{ look: [entry: Entry]; pick: [path: string]; end: [] }>()
+const at = defineModel<number>('at', { required: true })
+const list = useTemplateRef<HTMLElement>('list')
+const { stop, move, onKey } = useRows(list, () => props.rows.length, at)
+defineExpose({ move })
+const ICONS = { directory: 'pi pi-folder', file: 'pi pi-file', symlink: 'pi pi-link', other: 'pi pi-circle' }
+
+// Another folder has other rows: the focus stays in the list.
+watch(
+  () => props.rows,
+  async () => {
+    if (!list.value?.contains(document.activeElement)) return
+    await nextTick()
+    if (!list.value.contains(document.activeElement)) list.value.focus()
+  },
+)
+
+function scrolled() {
+  if (list.value && list.value.scrollTop + list.value.clientHeight > list.value.scrollHeight - 300) emit('end')
+}
+</script>
+
+<template>
+  <div ref="list" class="scroll list-box" tabindex="-1" @scroll.passive="scrolled">
+    <table v-if="rows.length" class="list">
+      <thead>
+        <tr>
+          <th><span class="hidden-words">Take out</span></th>
+          <th>Name</th>
+          <th class="right">Size</th>
+          <th>Changed</th>
+        </tr>
+      </thead>
+      <tbody @keydown="onKey">
+        <tr
+          v-for="(entry, index) in rows"
+          :key="entry.path"
+          data-row
+          :class="{ on: index === at }"
+          :aria-selected="index === at"
+          :tabindex="stop(index)"
+          @click="emit('look', entry)"
+          @focus="at = index"
+        >
+          <td class="box" @click.stop>
+            <input
+              type="checkbox"
+              :checked="picked.has(entry.path)"
+              :disabled="!takeable(entry)"
+              :aria-label="`Take out ${entry.name}`"
+              tabindex="-1"
+              @change="emit('pick', entry.path)"
+            />
+          </td>
+          <td>
+            <div class="name">
+              <i :class="ICONS[entry.type]" aria-hidden="true" /><span
+                ><bdi>{{ entry.name }}</bdi
+                ><small v-if="paths">{{ entry.path }}</small
+                ><small v-if="entry.note" class="not-here">{{ entry.note }}</small></span
+              >
+            </div>
+          </td>
+          <td class="right nowrap" :title="exact(entry.size)">
+            {{ entry.type === 'file' ? bytes(entry.size) : '' }}
+          </td>
+          <td class="nowrap">{{ entry.modified_at ? dated(entry.modified_at) : '' }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <slot v-else />
+  </div>
+</template>
+
+<style scoped>
+.list-box {
+  flex: 1;
+  min-height: 0;
+}
+tr {
+  cursor: pointer;
+}
+tr.on td {
+  background: var(--ember-l);
+}
+.not-here {
+  color: var(--ochre-ink);
+}
+.box {
+  width: 26px;
+}
+.name span {
+  overflow-wrap: anywhere;
+}
+.name {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
+.name i {
+  color: var(--ink2);
+  font-size: 13px;
+}
+.name small {
+  display: block;
+  color: var(--ink2);
+}
+.nowrap {
+  white-space: nowrap;
+}
+</style>
