@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, errorText } from '../api/client'
 import type { Comparison, Image } from '../api/types'
@@ -7,6 +7,7 @@ import Core from '../drawing/Core.vue'
 import { bytes, count, exact, moment } from '../words/format'
 import { partName, stateChip } from '../words/images'
 import { useKeys } from '../words/keys'
+import { useRows } from '../words/rows'
 
 const props = defineProps<{ id: string; other: string }>()
 const router = useRouter()
@@ -17,6 +18,12 @@ const folder = ref<string | null>(null)
 const error = ref('')
 const part = computed(() => result.value?.parts.find((one) => one.number === number.value) ?? null)
 const opened = computed(() => part.value?.folders.find((one) => one.path === folder.value) ?? null)
+const folders = computed(() => part.value?.folders ?? [])
+const at = computed({
+  get: () => folders.value.findIndex((one) => one.path === folder.value),
+  set: (index) => (folder.value = folders.value[index]?.path ?? null),
+})
+const { stop, move, onKey } = useRows(useTemplateRef<HTMLElement>('list'), () => folders.value.length, at)
 const WORDS = { came: ['ok', 'came'], went: ['no', 'went'], changed: ['ask', 'changed'] } as const
 
 async function load() {
@@ -37,12 +44,6 @@ async function load() {
 function choose(next: number) {
   number.value = next
   folder.value = part.value?.folders[0]?.path ?? null
-}
-
-function move(by: number) {
-  const list = part.value?.folders ?? []
-  const at = list.findIndex((one) => one.path === folder.value)
-  folder.value = list[Math.max(0, Math.min(list.length - 1, at + by))]?.path ?? null
 }
 
 watch(() => [props.id, props.other], load, { immediate: true })
@@ -89,7 +90,7 @@ useKeys({ escape: () => router.push(`/images?show=${props.id}`), arrowdown: () =
           {{ count(part.came) }} came, {{ count(part.went) }} went, {{ count(part.changed) }} changed;
           {{ count(part.same) }} files are the same by size and time
         </p>
-        <div class="scroll rows" tabindex="-1">
+        <div ref="list" class="scroll rows" tabindex="-1">
           <table v-if="part?.folders.length" class="list">
             <thead>
               <tr>
@@ -100,12 +101,14 @@ useKeys({ escape: () => router.push(`/images?show=${props.id}`), arrowdown: () =
                 <th class="right">Bytes</th>
               </tr>
             </thead>
-            <tbody>
+            <tbody @keydown="onKey">
               <tr
-                v-for="one in part.folders"
+                v-for="(one, index) in part.folders"
                 :key="one.path"
+                data-row
                 :class="{ on: one.path === folder }"
-                tabindex="0"
+                :aria-selected="one.path === folder"
+                :tabindex="stop(index)"
                 @click="folder = one.path"
                 @focus="folder = one.path"
               >

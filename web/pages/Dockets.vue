@@ -162,7 +162,7 @@ function showAll() {
         >
           <div>
             <span class="mono small muted">{{ row.number }}</span>
-            <RouterLink :to="`/dockets/${row.id}`" @click.stop
+            <RouterLink :to="`/dockets/${row.id}`" :tabindex="order[chosen]?.id === row.id ? 0 : -1" @click.stop
               ><b>{{ row.computer }}</b></RouterLink
             >
             <span class="small muted place">{{ row.place }}</span>

@@ -98,7 +98,12 @@ function move(by: number) {
   const at = drives.value.findIndex((drive) => drive.id === chosenId.value)
   chosenId.value = drives.value[(at + by + drives.value.length) % drives.value.length]!.id
   label.value = reason.value = ''
-  nextTick(() => document.querySelector('.card.on')?.scrollIntoView({ block: 'nearest' }))
+  const among = document.activeElement?.getAttribute('role') === 'radio'
+  nextTick(() => {
+    const card = document.querySelector<HTMLElement>('.card.on')
+    card?.scrollIntoView({ block: 'nearest' })
+    if (among) card?.focus()
+  })
 }
 
 async function stamp() {
@@ -184,10 +189,11 @@ useKeys({
     <template v-else>
       <div class="cards scroll" role="radiogroup" aria-label="Attached drives">
         <DriveRow
-          v-for="drive in drives"
+          v-for="(drive, index) in drives"
           :key="`${drive.id} ${drive.port}`"
           :drive="drive"
           :on="drive.id === chosenId"
+          :stop="chosen ? drive.id === chosenId : index === 0"
           @choose="choose(drive)"
         />
       </div>

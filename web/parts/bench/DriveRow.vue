@@ -5,7 +5,7 @@ import { holds, verdictWords } from '../../words/drives'
 import { bytes, exact } from '../../words/format'
 
 /** An attached drive as a target: capacity first, what is on it, the verdict, and its serial. */
-defineProps<{ drive: DriveCard; on: boolean }>()
+defineProps<{ drive: DriveCard; on: boolean; /** Whether it is the one that the tab key stops at. */ stop: boolean }>()
 defineEmits<{ choose: [] }>()
 </script>
 
@@ -15,7 +15,7 @@ defineEmits<{ choose: [] }>()
     :class="[drive.verdict.state, { on }]"
     role="radio"
     :aria-checked="on"
-    tabindex="0"
+    :tabindex="stop ? 0 : -1"
     @click="$emit('choose')"
     @keydown.space.prevent="$emit('choose')"
     @keydown.enter.stop.prevent="$emit('choose')"
