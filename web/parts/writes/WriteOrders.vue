@@ -17,7 +17,7 @@ const rows = computed(() =>
 </script>
 
 <template>
-  <ol aria-label="Orders">
+  <ol class="orders" aria-label="Orders">
     <li v-for="{ order, state, amount } in rows" :key="order.id" :class="state">
       <OrderMark :state="state" /><span
         ><b>{{ order.title }}</b
