@@ -76,8 +76,9 @@ RSpec.describe 'Two at once' do
 
   def written
     seal_as_in_image
-    write = docket.writes.create!(technician: Technician.first, source: image, drive: docket.target, state: 'done', verified: true,
-                                  progress: { to_write: 1 }, speeds: [], decisions: [], started_at: 1.minute.ago, finished_at: Time.now)
+    write = docket.writes.create!(technician: Technician.first, source: image, drive: docket.target, seal: docket.seal('layout'),
+                                  state: 'done', verified: true, progress: { to_write: 1 }, speeds: [], outcomes: [], decisions: [],
+                                  started_at: 1.minute.ago, finished_at: Time.now)
     Stations::WriteStation.new(docket).seal_verified(write)
   end
 

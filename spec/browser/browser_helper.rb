@@ -97,5 +97,7 @@ RSpec.configure do |config|
     Capybara.reset_sessions!
     KeptWorker.give(@worker)
   end
+  # Other examples have no worker but their own.
+  config.before { |example| KeptWorker.finish unless example.metadata[:type] == :feature }
   config.after(:suite) { KeptWorker.finish }
 end
