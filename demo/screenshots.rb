@@ -91,7 +91,7 @@ class Screenshots
     picture('5-orders') { has_css?('.orders li', minimum: 7) }
     hold = find('button', text: 'Hold to overwrite')
     page.driver.browser.action.move_to(hold.native).click_and_hold.pause(duration: 1.4).release.perform
-    picture('5-writing') { has_css?('.figures b', text: 'left') && sleep(3) }
+    picture('5-writing') { has_css?('.orders li.now', text: 'Write System') && has_css?('.figures b', text: 'left') }
     click_link 'writing ·', exact: false
     picture('writes') { has_css?('.when b', text: 'left') }
     go_back
