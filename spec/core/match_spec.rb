@@ -19,7 +19,8 @@ RSpec.describe Evrel::Match do
   twin = { 'system_identity' => 'ID-2', 'model' => 'Brisk', 'name' => 'TKT-04' }
   define_method(:problem) do |cause = 'drive_failed', **fields|
     described_class::Problem.new(name: 'TKT-03', system_identity: 'ID-1', model: 'Brisk', firmware: 'uefi', host_names: ['TKT-03'],
-                                 drive_serials: ['S1'], disk_guids: ['aa'], cause:, since: now - (5 * day), noticed: now - (5 * day), **fields)
+                                 drive_serials: ['S1'], disk_guids: ['aa'], cause:,
+                                 since: now - (5 * day), noticed: now - (5 * day), **fields)
   end
 
   def offer(key, document, **fields)
