@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed, markRaw, ref, watch, type Component } from 'vue'
+import { computed, markRaw, watch, type Component } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, errorText } from '../api/client'
+import { storeToRefs } from 'pinia'
 import { useLive } from '../api/live'
 import type { Docket, StationName } from '../api/types'
 import DocketMenu from '../parts/dockets/DocketMenu.vue'
 import Spine from '../parts/dockets/Spine.vue'
+import { useDocketStore } from '../stations/docket'
 import ComputerStation from '../stations/ComputerStation.vue'
 import ImageStation from '../stations/ImageStation.vue'
 import LayoutStation from '../stations/LayoutStation.vue'
@@ -17,8 +18,8 @@ import { pressMain, useKeys } from '../words/keys'
 
 const props = defineProps<{ id: string; station?: string }>()
 const router = useRouter()
-const docket = ref<Docket | null>(null)
-const error = ref('')
+const store = useDocketStore()
+const { docket, error } = storeToRefs(store)
 const pages: Record<StationName, Component> = {
   computer: markRaw(ComputerStation),
   image: markRaw(ImageStation),
@@ -32,16 +33,6 @@ const current = computed<StationName>(
   () => NAMES.find((name) => name === props.station) ?? docket.value?.current ?? 'computer',
 )
 
-async function load() {
-  try {
-    docket.value = await api.get<Docket>(`/dockets/${props.id}`)
-    error.value = ''
-    document.title = `${docket.value.computer} · ${docket.value.number} · Evrel`
-  } catch (problem) {
-    error.value = errorText(problem)
-  }
-}
-
 /** After a seal: on to the station that is next. */
 function sealed(next: Docket) {
   docket.value = next
@@ -52,13 +43,15 @@ function go(name: StationName) {
   router.push(`/dockets/${props.id}/${name}`)
 }
 
-watch(() => props.id, load, { immediate: true })
+watch(() => props.id, store.open, { immediate: true })
+watch(docket, (now) => now && (document.title = `${now.computer} · ${now.number} · Evrel`), { immediate: true })
 useLive({
   event: (event) => {
-    if (event.docket_id === Number(props.id)) load()
+    if (event.docket_id === Number(props.id)) store.refresh()
+    else if (event.kind === 'image_checked') store.loadStation()
   },
-  back: () => load(),
-  bench: () => load(),
+  back: store.refresh,
+  bench: store.refresh,
 })
 useKeys({
   ...Object.fromEntries(NAMES.map((name, index) => [String(index + 1), () => go(name)])),
@@ -90,7 +83,7 @@ useKeys({
         >Opened {{ ago(docket.opened_at) }} by {{ docket.opened_by
         }}<template v-if="docket.copied_from">, as {{ docket.copied_from }}</template></span
       >
-      <DocketMenu :docket="docket" @changed="load" />
+      <DocketMenu :docket="docket" @changed="store.load" />
     </div>
     <p
       v-if="
@@ -110,7 +103,7 @@ useKeys({
         :key="`${docket.id}-${current}`"
         :docket="docket"
         @sealed="sealed"
-        @changed="load"
+        @changed="store.load"
       />
     </div>
   </div>

@@ -1,31 +1,30 @@
-import { computed, ref, type Ref } from 'vue'
+import { storeToRefs } from 'pinia'
+import { computed, ref } from 'vue'
 import { api, errorText } from '../api/client'
-import { useLive } from '../api/live'
-import type { StationAnswer } from '../api/answers'
 import type { Docket, Fact, StationName } from '../api/types'
+import { useDocketStore } from './docket'
 
 export interface StationEmits {
   (event: 'sealed', docket: Docket): void
   (event: 'changed'): void
 }
 
-/** What every station does: load its view, seal, break the seal, and say what went wrong. */
+/** What every station does: show its view, seal, break the seal, and say what went wrong. */
 export function useStation<View>(name: StationName, docket: () => Docket, emit: StationEmits) {
-  const view = ref<View | null>(null) as Ref<View | null>
-  const facts = ref<Fact[]>([])
-  const error = ref<string | null>(null)
+  const store = useDocketStore()
+  const { answer, stationError: error } = storeToRefs(store)
+  const mine = computed(() => (answer.value?.station === name ? answer.value : null))
+  const view = computed<View | null>({
+    get: () => (mine.value?.view ?? null) as View | null,
+    set: (next) => store.take({ station: name, view: next, facts: facts.value }),
+  })
+  const facts = computed<Fact[]>({
+    get: () => mine.value?.facts ?? [],
+    set: (next) => store.take({ station: name, view: view.value, facts: next }),
+  })
   const busy = ref(false)
   const path = () => `/dockets/${docket().id}/stations/${name}`
-
-  async function load() {
-    try {
-      const answer = await api.get<StationAnswer<View>>(path())
-      view.value = answer.view
-      facts.value = answer.facts
-    } catch (problem) {
-      error.value = errorText(problem)
-    }
-  }
+  const load = () => store.loadStation()
 
   /** Runs a request; on a refusal the reason is shown and nothing else changes. */
   async function attempt<T>(request: () => Promise<T>): Promise<T | undefined> {
@@ -65,13 +64,6 @@ export function useStation<View>(name: StationName, docket: () => Docket, emit: 
     ['running', 'queued'].includes(docket().write?.state ?? '') ? 'A write is running' : undefined,
   )
   const row = () => docket().stations.find((station) => station.name === name)!
-  useLive({
-    event: (event) => {
-      if (event.docket_id === docket().id || event.kind === 'image_checked') load()
-    },
-    bench: load,
-    back: load,
-  })
-  load()
+  store.show(name)
   return { view, facts, error, busy, load, attempt, seal, breakSeal, row, locked }
 }
