@@ -16,7 +16,7 @@ module Evrel
     MISUSE = 2
     FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused].freeze
 
-    COMMANDS = %w[inspect capture verify plan restore verdict look take match startup mend try].freeze
+    COMMANDS = %w[inspect capture verify plan restore verdict list take match startup mend try].freeze
 
     USAGE = <<~TEXT
       Usage: evrel COMMAND …
@@ -28,7 +28,7 @@ module Evrel
         restore IMAGE DISK_FILE [--plan FILE]     overwrites DISK_FILE, a regular file
               [--scratch FOLDER] [--no-read-back] [--accept-unread]
         verdict IMAGE DISK_FILE…                  may these disks be overwritten by it
-        look PATH [PATTERN]                       names of files inside
+        list PATH [PATTERN]                       names of files inside
         take IMAGE PART PATH                      a file's contents, to standard output
         match --computer NAME_OR_FILE FOLDER…     which image for which trouble
               [--cause CAUSE] [--since TIME[..TIME]]
@@ -132,7 +132,7 @@ module Evrel
       verdicts.any? { |one| one[:state] != :refused } ? FINE : FINDING
     end
 
-    def run_look(arguments)
+    def run_list(arguments)
       path, pattern = operands(arguments, 1..2)
       with_image(path) do |image|
         contents = Image::Contents.new(image)

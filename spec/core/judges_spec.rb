@@ -97,7 +97,7 @@ RSpec.describe 'bin/evrel beside other judges' do
   end
 
   it 'look by pattern, and match by host name' do
-    names = JSON.parse(evrel('look', disk, '*.BIN'))['entries'].map { |entry| [entry['part'], entry['path']] }
+    names = JSON.parse(evrel('list', disk, '*.BIN'))['entries'].map { |entry| [entry['part'], entry['path']] }
     expect(names).to contain_exactly([1, '/deep/er/A long name for a file.bin'], [2, '/data/noise.bin'], [5, '/letter.bin'])
     FileUtils.mkdir_p(file('shelf'))
     run('cp', '--sparse=always', disk, file('shelf/nameless'))

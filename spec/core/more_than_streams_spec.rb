@@ -95,7 +95,7 @@ RSpec.describe Evrel::Volume::NtfsReparse do
     out, said, status = Open3.capture3(File.expand_path('../../bin/evrel', __dir__), 'take', others, '1', '/doubled.bin')
     expect([status.exitstatus, said]).to match([2, /doubled.bin is deduplicated/])
     expect(out).to be_empty
-    listed = JSON.parse(Open3.capture2(File.expand_path('../../bin/evrel', __dir__), 'look', others).first)
+    listed = JSON.parse(Open3.capture2(File.expand_path('../../bin/evrel', __dir__), 'list', others).first)
     expect(listed['entries'].find { |entry| entry['path'] == '/far.docx' }).to include('size' => 70_000, 'note' => /cloud/)
   end
 

@@ -18,7 +18,7 @@ module Evrel
       # @return [Array<Hash>] path, state, decisions, facts
       # @raise [Unreadable]
       def run(files)
-        @looked = files.to_h { |file| [file, look(file)] }
+        @known = files.to_h { |file| [file, about(file)] }
         files.map do |file|
           verdict = Safety.judge(candidate(file), purpose)
           { path: file, state: verdict.state, decisions: verdict.decisions, facts: verdict.facts.map(&:to_h) }
@@ -27,7 +27,7 @@ module Evrel
 
       private
 
-      def look(file)
+      def about(file)
         Disk::File.open(file) do |disk|
           { size: disk.size, logical_sector: disk.logical_sector, physical_sector: disk.physical_sector, **contents(disk) }
         end
@@ -43,8 +43,8 @@ module Evrel
       end
 
       def candidate(file)
-        found = @looked.fetch(file)
-        same = @looked.select { |other, about| other != file && about[:guid] && about[:guid] == found[:guid] }.keys
+        found = @known.fetch(file)
+        same = @known.select { |other, about| other != file && about[:guid] && about[:guid] == found[:guid] }.keys
         Safety::Candidate.new(
           identity: Identity.new(serial: nil, capacity: found[:size]),
           **found.slice(:logical_sector, :physical_sector, :hosts, :newest, :volumes),
