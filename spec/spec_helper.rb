@@ -12,6 +12,7 @@ RSpec.configure do |config|
   config.disable_monkey_patching!
   config.expect_with(:rspec) { |expectations| expectations.syntax = :expect }
   config.include Tools
+  config.include Waiting
   config.include Disks
 
   # A folder for every example, gone afterwards.

@@ -112,6 +112,6 @@ RSpec.describe 'bin/start' do
     database = Integer(File.read(File.join(@folder, 'database', 'server.pid')))
     stop(:KILL)
     Process.kill(:KILL, database)
-    sleep 0.2 while system('pgrep', '-f', @folder, out: File::NULL)
+    eventually { !system('pgrep', '-f', @folder, out: File::NULL) }
   end
 end

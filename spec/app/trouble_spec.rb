@@ -206,11 +206,6 @@ RSpec.describe 'A write that meets trouble' do
     ensure
       ENV['PATH'] = path
     end
-
-    def eventually
-      600.times { yield ? (return true) : sleep(0.05) }
-      raise 'it never came to that'
-    end
   end
 
   describe 'and how it is done' do

@@ -93,7 +93,7 @@ RSpec.describe 'Finding the right image' do
     expect(page).to be_axe_clean
     check 'Take out timetable.txt'
     click_link 'Take out as .zip'
-    sleep 0.1 until (taken = Dir[file('*.zip')].first)
+    taken = eventually { Dir[file('*.zip')].first }
     expect(run('unzip', '-p', taken)).to start_with('Timetable from')
 
     send_keys(:backspace)

@@ -11,7 +11,7 @@ RSpec.describe 'A restored disk that would not start' do
     sign_in
     seal_as_in_image
     call(:post, "/dockets/#{docket.id}/write")
-    Timeout.timeout(200) { sleep 0.3 until docket.write.state == 'done' }
+    eventually(200) { docket.write.state == 'done' }
     esp = Evrel::Disk::File.open(path) { |disk| Evrel::Table.read(disk).partitions.first }
     run('mmd', '-i', "#{path}@@#{esp.start}", '::EFI/QUAY')
     run('mmove', '-i', "#{path}@@#{esp.start}", '::EFI/BOOT/BOOTX64.EFI', '::EFI/QUAY/loader.efi')

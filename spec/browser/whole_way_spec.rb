@@ -140,12 +140,12 @@ RSpec.describe 'From a docket to a started computer' do
     sign_in
     seal_up_to('layout')
     call(:post, "/dockets/#{docket.id}/write")
-    sleep 0.05 until Write.last.progress.to_h['written'].to_i > 4_000_000
+    eventually { Write.last.progress.to_h['written'].to_i > 4_000_000 }
     Process.kill(:KILL, -@worker)
     Process.wait(@worker)
     expect(Evrel::Disk::File.open(drive_path(serial)) { |disk| Evrel::Table.read(disk) }).to be_nil
     @worker = start_worker
-    sleep 0.1 until %w[done failed].include?(Write.last.state)
+    eventually(200) { %w[done failed].include?(Write.last.state) }
     expect(Write.last).to have_attributes(state: 'done', verified: true)
     judge(drive_path(serial), Write.last.image)
   end

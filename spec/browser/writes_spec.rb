@@ -57,17 +57,13 @@ RSpec.describe 'Two writes at once' do
     call(:post, "/images/#{image.id}/check/pause")
 
     expect(page).to have_css('li.done', count: 2, wait: 200)
-    wait_until { page.evaluate_script('window.told').size == 2 }
+    eventually(200) { page.evaluate_script('window.told').size == 2 }
     expect(page.evaluate_script('window.told')).to eq(['TKT-03 is written and read back'] * 2)
     together = [one, two].map(&:write)
     expect(together).to all(have_attributes(state: 'done', verified: true))
     expect(together.map(&:started_at).max).to be < together.map(&:finished_at).min
     [one, two].each { |docket| expect(run('sgdisk', '-v', drive_path(docket.target.serial))).to include('No problems found') }
-    wait_until { TrialStart.find(trial['id']).state == 'done' }
+    eventually(200) { TrialStart.find(trial['id']).state == 'done' }
     expect(TrialStart.find(trial['id']).outcome).to eq('stopped')
-  end
-
-  def wait_until
-    Timeout.timeout(200) { sleep 0.2 until yield }
   end
 end

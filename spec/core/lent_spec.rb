@@ -69,7 +69,7 @@ RSpec.describe Evrel::Disk::Served do
     expect(shown.first.gets).to eq("shown\n")
     Process.kill(:KILL, process)
     Process.wait(process)
-    sleep 0.1 while File.exist?("#{folder}/part") # its daemon ends a moment later
+    eventually { !File.exist?("#{folder}/part") } # its daemon ends a moment later
     expect { FileUtils.rm_r(folder) }.to raise_error(SystemCallError)
     Evrel::Disk::Layer.clear(folder)
     expect(Dir.exist?(folder)).to be(false)

@@ -2,9 +2,12 @@
 
 require 'json'
 require 'net/http'
+require_relative 'waiting'
 
 # Requests to an Evrel that runs by itself, as a signed-in page makes them.
 class ByWire
+  include Waiting
+
   # @return [String] what a signed-in page sends with each request
   attr_reader :cookie
 
@@ -38,7 +41,8 @@ class ByWire
     station = "/dockets/#{docket}/stations"
     call(:post, "#{station}/computer/seal")
     call(:post, "/images/#{image}/check")
-    sleep 0.2 until call(:get, "#{station}/image")['view']['images'].any? { |one| one['id'] == image && one['state'] == 'whole' }
+    whole = ->(one) { one['id'] == image && one['state'] == 'whole' }
+    eventually(600) { call(:get, "#{station}/image")['view']['images'].any?(&whole) }
     call(:post, "#{station}/image/seal", image_id: image)
     seal_target(docket, port:, label:, reason:)
   end
