@@ -135,7 +135,7 @@ RSpec.describe Evrel::Safety do
     it 'says in words what differs' do
       one = described_class.new(serial: 'A', model: 'M', capacity: 1, fingerprint: 'x')
       expect(one.differences(one)).to be_empty
-      expect(one.differences(described_class.new(serial: 'B', model: 'M', capacity: 1, fingerprint: 'y')))
+      expect(one.differences(described_class.new(serial: 'B', model: 'M', capacity: 1, fingerprint: 'y')).map(&:words))
         .to eq(['serial: A was sealed, B is there now', 'its table or volumes have changed'])
     end
 
