@@ -30,7 +30,7 @@ RSpec.describe 'Two writes at once' do
   attr_reader :docket
 
   # Each order a moment longer than a look at the page takes.
-  def slow(serial) = bench.change_drive(serial) { |about| about['faults'] = { 'bytes_per_second' => 30_000_000 } }
+  def slow(serial) = bench.change_drive(serial) { |about| about['faults'] = { 'bytes_per_second' => 12_000_000 } }
 
   it 'are shown in large type, go on beside what else is done, and tell whoever wants to know' do
     sign_in
