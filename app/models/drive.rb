@@ -42,7 +42,7 @@ class Drive < ActiveRecord::Base
   # Notes that it is in a port now; a new line where it was elsewhere or away.
   # @param attached [Evrel::Bench::Drive]
   def sighted(attached, now = Time.now)
-    bench, port = attached.place
+    bench, port = attached.slot
     last = drive_sightings.order(:id).last
     if last && [last.bench, last.port] == [bench, port] && last.seen_until > now - 10.minutes
       last.update!(seen_until: now)

@@ -45,7 +45,7 @@ class Image < ActiveRecord::Base
       raise Evrel::Refused.new('the image is packed, and was not unpacked yet', where: place, hint: 'check it: that unpacks it')
     end
 
-    opened = Evrel::Image.at(shelf.place, place, kept: Image.kept, keys: Evrel::Keys.none, &unpack)
+    opened = Evrel::Image.at(shelf.opened, place, kept: Image.kept, keys: Evrel::Keys.none, &unpack)
     yield opened
   ensure
     opened&.close

@@ -30,7 +30,7 @@ class Shelf < ActiveRecord::Base
 
   # @return [Evrel::Shelf::Folder, Evrel::Shelf::Web] the core's view of it
   # @raise [Evrel::Unreadable] where it cannot be reached now
-  def place
+  def opened
     return Evrel::Shelf::Web.new(path, user:, password: Secrets.of(self)) if kind == 'web'
     return Evrel::Shelf::Folder.new(path) if kind == 'folder' && there?
 

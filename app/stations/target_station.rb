@@ -88,7 +88,7 @@ module Stations
     def alike(sealed)
       attached = sealed&.attached or return []
 
-      AttachedDrives.list.reject { |other| other.place == attached.place }.filter_map do |other|
+      AttachedDrives.list.reject { |other| other.slot == attached.slot }.filter_map do |other|
         marks = Evrel::Identity.near(attached.serial, other.serial)
         { port: other.port, serial: other.serial, name: other.name, capacity: other.capacity, marks: } if marks
       end

@@ -9,7 +9,7 @@ RSpec.shared_examples 'a bench' do
     expect(bench.name).to match(/\A\S+\z/)
     expect(bench.port_names).to all(be_a(String))
     expect(bench.drives.map(&:port)).to all(satisfy { |port| bench.port_names.include?(port) })
-    expect(bench.drives.map(&:place).uniq.size).to eq(bench.drives.size)
+    expect(bench.drives.map(&:slot).uniq.size).to eq(bench.drives.size)
   end
 
   it 'shows drives as values that say what they are' do

@@ -41,7 +41,7 @@ module AttachedDrives
   end
 
   def noted(record, attached)
-    moved = [record.last_bench, record.last_port] != attached.place
+    moved = [record.last_bench, record.last_port] != attached.slot
     return record unless moved || (!Drive.connection.transaction_open? && stale?(record))
 
     record.update!(serial: attached.serial.presence, wwn: attached.wwn, maker: attached.maker, model: attached.model, bus: attached.bus,
@@ -84,7 +84,7 @@ module AttachedDrives
            DriveTask.joins(:drive).where(state: 'running', kind: DriveTask::WRITING).pluck('drives.identity_key')
     drives.to_h do |attached|
       known = CACHE[cached(attached)]&.last || Evrel::Survey.nothing if busy.include?(attached.key)
-      [attached.place, known || contents(attached)]
+      [attached.slot, known || contents(attached)]
     end
   end
 

@@ -6,13 +6,13 @@ class BenchView
   def to_h
     @records = AttachedDrives.records
     @verdicts = TargetVerdict.new(nil, @records)
-    by_place = @verdicts.all.to_h { |attached, verdict| [attached.place, drive(attached, verdict)] }
+    by_slot = @verdicts.all.to_h { |attached, verdict| [attached.slot, drive(attached, verdict)] }
     { listed_at: Time.now.iso8601, revision: Benches.revision, benches: Benches.all.map do |bench|
       { name: bench.name, offers: bench.offers }
     end,
       ports: Benches.all.flat_map do |bench|
         bench.port_names.map do |port|
-          { bench: bench.name, port:, drive: by_place[[bench.name, port]] }
+          { bench: bench.name, port:, drive: by_slot[[bench.name, port]] }
         end
       end,
       unplug: UnplugCheck.latest(nil)&.view, spare: Benches.spare.map { |one| spare(one) },

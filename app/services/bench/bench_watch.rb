@@ -24,7 +24,7 @@ class BenchWatch
   # One look at everything.
   def round
     UnplugCheck.here.under_way.find_each(&:follow)
-    now = [Benches.revision, Benches.drives.map { |drive| [drive.place, drive.stamp] }]
+    now = [Benches.revision, Benches.drives.map { |drive| [drive.slot, drive.stamp] }]
     return if now == @noted && clock - @at < AGAIN
 
     note

@@ -27,7 +27,7 @@ class TargetVerdict
   def of(attached) = Evrel::Safety.judge(candidate(attached), @docket ? purpose : bare(attached))
 
   # @return [Evrel::Survey] what is on an attached drive
-  def contents(attached) = @shown.fetch(attached.place)
+  def contents(attached) = @shown.fetch(attached.slot)
 
   # @return [Array<(Evrel::Bench::Drive, Evrel::Safety::Verdict)>] by port
   def all = @drives.map { |attached| [attached, of(attached)] }
@@ -52,7 +52,7 @@ class TargetVerdict
 
   def candidate(attached)
     record = @records[attached.key]
-    contents = @shown.fetch(attached.place)
+    contents = @shown.fetch(attached.slot)
     Evrel::Safety::Candidate.new(
       shelves: record.shelves.map(&:name), docket: record.docket&.number, protection: record.protection, owner: record.computer&.name,
       volumes: volumes(contents), hosts: contents.hosts, disk_guid: contents.disk_guid, newest: newest(record, contents),
@@ -69,9 +69,9 @@ class TargetVerdict
 
   # What the other attached drives mean for it.
   def others(attached, contents)
-    same, rest = @drives.reject { |other| other.place == attached.place }.partition { |other| other.key == attached.key }
+    same, rest = @drives.reject { |other| other.slot == attached.slot }.partition { |other| other.key == attached.key }
     twins = rest.select { |other| other.name == attached.name && other.capacity == attached.capacity }
-    copies = rest.select { |other| contents.disk_guid && @shown.fetch(other.place).disk_guid == contents.disk_guid }
+    copies = rest.select { |other| contents.disk_guid && @shown.fetch(other.slot).disk_guid == contents.disk_guid }
     { conflicts: same.map(&:port), twins: twins.map(&:port), same_disk: copies.map(&:port), near: near(attached, rest) }
   end
 

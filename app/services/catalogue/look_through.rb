@@ -15,7 +15,7 @@ class LookThrough
   def run(&block)
     @images = 0
     @problems = {}
-    look = Evrel::Shelf::Look.new(@shelf.place, known:, kept: Image.kept)
+    look = Evrel::Shelf::Look.new(@shelf.opened, known:, kept: Image.kept)
     summary = look.run do |found, done, total|
       take(found) if found
       block&.call(done, total)
@@ -55,7 +55,7 @@ class LookThrough
     counts
   end
 
-  def room = @shelf.kind == 'web' ? {} : %i[free_bytes total_bytes].zip(@shelf.place.room || []).to_h
+  def room = @shelf.kind == 'web' ? {} : %i[free_bytes total_bytes].zip(@shelf.opened.room || []).to_h
 
   # What says nothing of its computer may have the disk identity of one that
   # does: if of one alone, it is that one's.

@@ -19,7 +19,7 @@ class TrialPlan
       return block.call(*source.first(2))
     end
 
-    disks.first.as_file { |path| lend(disks.drop(1), paths.merge(disks.first.place => path), &block) }
+    disks.first.as_file { |path| lend(disks.drop(1), paths.merge(disks.first.slot => path), &block) }
   end
 
   # @return [Hash] what Evrel::Startup::Trial takes besides, within `lend`
@@ -72,7 +72,7 @@ class TrialPlan
 
     raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again') unless written
 
-    [@paths.fetch(written.place), 'raw', @docket.computer.firmware.to_sym, written.logical_sector]
+    [@paths.fetch(written.slot), 'raw', @docket.computer.firmware.to_sym, written.logical_sector]
   end
 
   def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym, tried.docket.target&.attached&.logical_sector]
@@ -116,7 +116,7 @@ class TrialPlan
 
   def emulated(drive)
     usb = drive.bus == 'USB'
-    Evrel::Startup::Emulator::Drive.new(path: @paths.fetch(drive.place), format: 'raw', sector: usb ? nil : drive.logical_sector,
+    Evrel::Startup::Emulator::Drive.new(path: @paths.fetch(drive.slot), format: 'raw', sector: usb ? nil : drive.logical_sector,
                                         controller: usb ? :usb : start_computer.controller)
   end
 end

@@ -22,7 +22,7 @@ module Evrel
       def key = Identity.key(serial:, wwn:, model: name, capacity:)
 
       # @return [Array<(String, String)>] bench and port: there is one of them
-      def place = [bench.name, port]
+      def slot = [bench.name, port]
 
       # @param writable [Boolean]
       # @param docket [String, nil] number of the docket for which it is written to
