@@ -10,6 +10,8 @@ module Setup
     CHECKS = { 'RuboCop' => %w[bundle exec rubocop], 'ESLint' => %w[npm run --silent lint], 'Prettier' => %w[npm run --silent format:check],
                'Types' => %w[npm run --silent types], 'Types of the API' => %w[npm run --silent api:check],
                'Units of the pages' => %w[npm run --silent test] }.freeze
+    # Seconds of each spec on two cores: a first run shares them out as well as a later one.
+    USUAL = File.join(ROOT, 'spec', 'durations.json')
     CLOCKED = %w[spec/app/live_spec.rb spec/start_spec.rb].freeze
     # Seconds of specs that share a process: each takes one to begin.
     BATCH = 20
@@ -78,10 +80,14 @@ module Setup
 
     def seconds(path) = durations.fetch(path, UNKNOWN)
 
-    def durations
-      @durations ||= JSON.parse(File.read(durations_file))
+    # As they were measured here, or else as they came with the specs.
+    def durations = @durations ||= [USUAL, durations_file].map { |file| read(file) }.reduce(:merge)
+
+    # @return [Hash] nothing, too, of a process that ended before it could say
+    def read(file)
+      JSON.parse(File.read(file))
     rescue Errno::ENOENT, JSON::ParserError
-      @durations = {}
+      {}
     end
 
     def durations_file = File.join(@folder, 'durations.json')
@@ -103,13 +109,12 @@ module Setup
     end
 
     def examples
-      @examples ||= Dir[File.join(@folder, 'results-*.json')].flat_map { |path| JSON.parse(File.read(path)).fetch('examples') }
-    rescue JSON::ParserError
-      [] # a process ended before it could say
+      @examples ||= Dir[File.join(@folder, 'results-*.json')].flat_map { |path| read(path).fetch('examples', []) }
     end
 
     def remember
-      taken = examples.group_by { |one| one['file_path'].delete_prefix('./') }.transform_values { |all| all.sum { |one| one['run_time'] } }
+      # The id names the spec that is run; the file may be that of a contract.
+      taken = examples.group_by { |one| one['id'][%r{\A\./(.*)\[}, 1] }.transform_values { |all| all.sum { |one| one['run_time'] } }
       File.write(durations_file, JSON.generate(durations.merge(taken)))
     end
 
