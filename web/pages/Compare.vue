@@ -23,7 +23,7 @@ const at = computed({
   get: () => folders.value.findIndex((one) => one.path === folder.value),
   set: (index) => (folder.value = folders.value[index]?.path ?? null),
 })
-const { stop, move, onKey } = useRows(useTemplateRef<HTMLElement>('list'), () => folders.value.length, at)
+const { row, move, onKey } = useRows(useTemplateRef<HTMLElement>('list'), () => folders.value.length, at)
 const WORDS = { came: ['ok', 'came'], went: ['no', 'went'], changed: ['ask', 'changed'] } as const
 
 async function load() {
@@ -105,10 +105,7 @@ useKeys({ escape: () => router.push(`/images?show=${props.id}`), arrowdown: () =
               <tr
                 v-for="(one, index) in part.folders"
                 :key="one.path"
-                data-row
-                :class="{ on: one.path === folder }"
-                :aria-selected="one.path === folder"
-                :tabindex="stop(index)"
+                v-bind="row(index)"
                 @click="folder = one.path"
                 @focus="folder = one.path"
               >

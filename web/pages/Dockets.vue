@@ -7,6 +7,7 @@ import type { DocketPage, DocketRow } from '../api/types'
 import NewDocket from '../parts/dockets/NewDocket.vue'
 import { ago, bytes } from '../words/format'
 import { useKeys } from '../words/keys'
+import { nearEnd } from '../words/rows'
 
 const router = useRouter()
 const PAGE = 60
@@ -82,13 +83,7 @@ function anew() {
 
 function scrolled(event: Event) {
   const list = event.target as HTMLElement
-  if (
-    !asking &&
-    rows.value &&
-    rows.value.length < total.value &&
-    list.scrollTop + list.clientHeight > list.scrollHeight - 400
-  )
-    load(true)
+  if (!asking && rows.value && rows.value.length < total.value && nearEnd(list, 400)) load(true)
 }
 
 watch([words, only], anew)

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import type { RecordRow, RecordsPage } from '../api/types'
 import { bytes, moment, span } from '../words/format'
+import { nearEnd } from '../words/rows'
 
 /** All dockets that were signed off, with how it went. */
 const CAUSES: Record<string, string> = {
@@ -50,13 +51,7 @@ watch([words, cause, since, until, all], () => {
 let asking = false
 async function scrolled(event: Event) {
   const list = event.target as HTMLElement
-  if (
-    asking ||
-    !page.value ||
-    page.value.rows.length >= page.value.total ||
-    list.scrollTop + list.clientHeight < list.scrollHeight - 300
-  )
-    return
+  if (asking || !page.value || page.value.rows.length >= page.value.total || !nearEnd(list, 300)) return
   asking = true
   await load(page.value.rows.length)
   asking = false

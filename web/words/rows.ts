@@ -18,19 +18,24 @@ export function stepTo(key: string, at: number, count: number): number {
 
 /**
  * A list whose rows are one tab stop: the chosen row, or the first; arrow keys, Home, End and the page keys go through
- * it. The rows carry :tabindex="stop(index)", the element around them @keydown="onKey".
+ * it. The rows carry v-bind="row(index)", the element around them @keydown="onKey".
  */
 export function useRows(list: Ref<HTMLElement | null>, count: () => number, at: Ref<number>) {
-  const stop = (index: number) => (index === Math.max(0, at.value) ? 0 : -1)
-  const row = () => list.value?.querySelectorAll<HTMLElement>('[data-row]')[at.value]
+  const row = (index: number) => ({
+    'data-row': '',
+    class: { on: index === at.value },
+    'aria-selected': index === at.value,
+    tabindex: index === Math.max(0, at.value) ? 0 : -1,
+  })
+  const chosen = () => list.value?.querySelectorAll<HTMLElement>('[data-row]')[at.value]
 
   /** By so many rows, from anywhere on the page. */
   async function move(by: number) {
     if (!count()) return
     at.value = Math.max(0, Math.min(count() - 1, at.value + by))
     await nextTick()
-    if (list.value?.contains(document.activeElement)) row()?.focus()
-    row()?.scrollIntoView({ block: 'nearest' })
+    if (list.value?.contains(document.activeElement)) chosen()?.focus()
+    chosen()?.scrollIntoView({ block: 'nearest' })
   }
 
   function onKey(event: KeyboardEvent) {
@@ -42,5 +47,9 @@ export function useRows(list: Ref<HTMLElement | null>, count: () => number, at: 
     move(stepTo(event.key, at.value, count()) - at.value)
   }
 
-  return { stop, move, onKey }
+  return { row, move, onKey }
 }
+
+/** Whether a list is scrolled so far that more of it is to be asked for. */
+export const nearEnd = (list: HTMLElement, pixels: number): boolean =>
+  list.scrollTop + list.clientHeight > list.scrollHeight - pixels

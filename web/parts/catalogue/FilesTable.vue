@@ -3,7 +3,7 @@ import { nextTick, useTemplateRef, watch } from 'vue'
 import type { Entry } from '../../api/types'
 import { bytes, dated, exact } from '../../words/format'
 import { takeable } from '../../words/images'
-import { useRows } from '../../words/rows'
+import { nearEnd, useRows } from '../../words/rows'
 
 /** Files and folders, each of which can be looked at and be picked to be taken out. */
 const props = defineProps<{
@@ -14,7 +14,7 @@ const props = defineProps<{
 const emit = defineEmits<{ look: [entry: Entry]; pick: [path: string]; end: [] }>()
 const at = defineModel<number>('at', { required: true })
 const list = useTemplateRef<HTMLElement>('list')
-const { stop, move, onKey } = useRows(list, () => props.rows.length, at)
+const { row, move, onKey } = useRows(list, () => props.rows.length, at)
 defineExpose({ move })
 const ICONS = { directory: 'pi pi-folder', file: 'pi pi-file', symlink: 'pi pi-link', other: 'pi pi-circle' }
 
@@ -29,7 +29,7 @@ watch(
 )
 
 function scrolled() {
-  if (list.value && list.value.scrollTop + list.value.clientHeight > list.value.scrollHeight - 300) emit('end')
+  if (list.value && nearEnd(list.value, 300)) emit('end')
 }
 </script>
 
@@ -48,10 +48,7 @@ function scrolled() {
         <tr
           v-for="(entry, index) in rows"
           :key="entry.path"
-          data-row
-          :class="{ on: index === at }"
-          :aria-selected="index === at"
-          :tabindex="stop(index)"
+          v-bind="row(index)"
           @click="emit('look', entry)"
           @focus="at = index"
         >

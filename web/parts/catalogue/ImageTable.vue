@@ -3,7 +3,7 @@ import { computed, useTemplateRef } from 'vue'
 import type { ImageRow } from '../../api/types'
 import { bytes, exact, moment } from '../../words/format'
 import { stateChip } from '../../words/images'
-import { useRows } from '../../words/rows'
+import { nearEnd, useRows } from '../../words/rows'
 
 /** The images of the catalogue, as many of them as were looked at. */
 const props = defineProps<{ rows: ImageRow[] }>()
@@ -14,11 +14,11 @@ const at = computed({
   get: () => props.rows.findIndex((row) => row.id === chosen.value),
   set: (index) => (chosen.value = props.rows[index]?.id ?? null),
 })
-const { stop, move, onKey } = useRows(list, () => props.rows.length, at)
+const { row, move, onKey } = useRows(list, () => props.rows.length, at)
 defineExpose({ move })
 
 function scrolled() {
-  if (list.value && list.value.scrollTop + list.value.clientHeight > list.value.scrollHeight - 200) emit('end')
+  if (list.value && nearEnd(list.value, 200)) emit('end')
 }
 </script>
 
@@ -40,10 +40,7 @@ function scrolled() {
         <tr
           v-for="(one, index) in rows"
           :key="one.id"
-          data-row
-          :class="{ on: one.id === chosen }"
-          :aria-selected="one.id === chosen"
-          :tabindex="stop(index)"
+          v-bind="row(index)"
           @click="chosen = one.id"
           @focus="chosen = one.id"
         >
