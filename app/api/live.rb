@@ -19,11 +19,7 @@ module Api
     def call(env)
       return [401, { 'content-type' => 'text/plain' }, ["sign in first\n"]] unless env['rack.session'][:technician_id]
 
-      # Before the page is told that the line is open: from then on it misses nothing.
-      @lock.synchronize { @pulse ||= Pulse.new }
-      socket = env.fetch('rack.hijack').call
-      socket.write(HEAD)
-      add(socket)
+      add(env.fetch('rack.hijack').call)
       [200, {}, []] # the server no longer looks at it
     rescue SystemCallError, IOError
       [499, {}, []]
@@ -31,10 +27,12 @@ module Api
 
     private
 
+    # Under the lock in one step: a page that is told that the line is open misses nothing from then on.
     def add(socket)
       @lock.synchronize do
-        @sockets << socket
         @pulse ||= Pulse.new
+        socket.write(HEAD)
+        @sockets << socket
         @thread = Thread.new { watch } unless @thread&.alive?
       end
     end
