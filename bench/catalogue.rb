@@ -112,7 +112,7 @@ class CatalogueBench
   def row(index, shelf, computer)
     taken_at = Time.new(2031, 1, 1) + (index * 7200)
     note = index.odd? ? 'Before the season' : 'Nightly'
-    { shelf_id: shelf.id, computer_id: computer.id, uid: SecureRandom.uuid, place: "share/#{index}", taken_at:,
+    { shelf_id: shelf.id, computer_id: computer.id, uid: SecureRandom.uuid, path: "share/#{index}", taken_at:,
       used_bytes: 60_000_000_000, size_bytes: 240_000_000_000, needed_bytes: 240_000_000_000, model: computer.model,
       manifest: document(index, taken_at, computer, note), state: %w[whole whole unchecked damaged][index % 4],
       checked_at: taken_at, format: 'evrel-image', host: computer.name,

@@ -72,11 +72,11 @@ module Demo
     # Checked some days ago, for real; then the cupboard drive goes back into the cupboard.
     def checks
       Image.where.not(state: 'incomplete').find_each do |image|
-        next if UNCHECKED.include?(image.place)
+        next if UNCHECKED.include?(image.path)
 
         CheckJob.new(image.id).perform
         checked = [@trouble - (3 * DAY), image.taken_at + 3600].max
-        checked = @trouble - (230 * DAY) if image.place.start_with?('tkt04')
+        checked = @trouble - (230 * DAY) if image.path.start_with?('tkt04')
         image.reload.update!(checked_at: checked) if image.checked_at
       end
       @bench.pull(Scenario::ARCHIVE_PORT)

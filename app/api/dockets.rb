@@ -41,7 +41,7 @@ module Api
         station.meanwhile!(body_params)
         raise Evrel::Refused, 'this station has no seal' unless docket.sealed?(station.name)
 
-        docket.break_seals(station.name, because: body_params['reason'].presence || 'opened again', by: technician)
+        Unseal.from(docket, station.name, because: body_params['reason'].presence || 'opened again', by: technician)
         answer(DocketView.of(docket.reload))
       end
     end

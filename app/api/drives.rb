@@ -36,7 +36,7 @@ module Api
       end
 
       app.delete '/bench/unplug-check' do
-        UnplugCheck.give_up(nil, 'it was given up')
+        UnplugProof.give_up(nil, 'it was given up')
         answer(BenchView.new.to_h)
       end
 
@@ -72,7 +72,7 @@ module Api
       end
 
       app.delete '/dockets/:id/unplug-check' do
-        UnplugCheck.give_up(docket, 'it was given up')
+        UnplugProof.give_up(docket, 'it was given up')
         answer(Stations::TargetStation.new(docket.reload).view)
       end
     end

@@ -14,7 +14,7 @@ module Api
         def part = Integer(params['part'], exception: false) || halt_with(400, 'Invalid', 'a part is a number')
 
         def inside
-          image.open_image { |opened| yield Evrel::Image::Contents.new(opened).browsable(part) }
+          ImageAccess.open(image) { |opened| yield Evrel::Image::Contents.new(opened).browsable(part) }
         end
 
         def entry_view(entry)
@@ -35,7 +35,7 @@ module Api
       app.get('/files/unsearched') { answer(FileSearch.unsearched) }
 
       app.post '/images/:id/check' do
-        unless image.shelf.kind == 'web' || image.shelf.there?
+        unless image.shelf.kind == 'web' || ShelfAccess.there?(image.shelf)
           raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached",
                                    hint: 'plug its drive in')
         end
@@ -103,8 +103,8 @@ module Api
 
       app.get '/images/:id/compare/:other' do
         older, newer = [image, Image.find(params['other'])].sort_by(&:taken_at)
-        older.open_image do |before|
-          newer.open_image do |after|
+        ImageAccess.open(older) do |before|
+          ImageAccess.open(newer) do |after|
             answer({ older: { id: older.id, taken_at: older.taken_at.iso8601 }, newer: { id: newer.id, taken_at: newer.taken_at.iso8601 },
                      parts: Evrel::Image::Compare.new(before, after).parts.map { |one| compared(one) } })
           end

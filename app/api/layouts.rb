@@ -57,18 +57,18 @@ module Api
 
       app.post '/dockets/:id/layout/try' do
         status 202
-        answer(layout_station.try(technician).view)
+        answer(TryView.of(layout_station.try(technician)))
       end
 
       app.post '/layout-tries/:try/stop' do
         tried = LayoutTry.find(params['try'])
         tried.update!(stop_asked: true)
-        answer(tried.view)
+        answer(TryView.of(tried))
       end
 
       app.post '/layout-tries/:try/trial' do
         tried = LayoutTry.find(params['try'])
-        raise Evrel::Refused, 'there is no disk of this dry run any more: try it again' unless tried.view[:startable]
+        raise Evrel::Refused, 'there is no disk of this dry run any more: try it again' unless tried.startable?
 
         status 202
         answer(TrialView.of(tried.trial_starts.under_way_or_new(technician:, docket: tried.docket)))

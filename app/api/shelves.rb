@@ -36,7 +36,7 @@ module Api
 
       app.post '/shelves/:id/look' do
         # A web server may answer again: only the look itself can tell.
-        unless shelf.kind == 'web' || shelf.there?
+        unless shelf.kind == 'web' || ShelfAccess.there?(shelf)
           raise Evrel::Refused.new("shelf #{shelf.name} is not attached",
                                    hint: 'plug its drive in')
         end

@@ -16,7 +16,7 @@ CheckJob = Struct.new(:image_id) do
   def work
     @image.update!(state: 'checking', pause_asked: false)
     begun = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-    @image.open_image(unpack: ->(done, total) { tell('unpacking', done, total) }) { |opened| check(opened, begun) }
+    ImageAccess.open(@image, unpack: ->(done, total) { tell('unpacking', done, total) }) { |opened| check(opened, begun) }
     @image.shelf.note_reachable(true)
   rescue Evrel::Stopped
     pause(@image.check_result)
@@ -76,6 +76,6 @@ CheckJob = Struct.new(:image_id) do
     Event.add('image_checked', "Image of #{Words.time(@image.taken_at)} checked: #{state}", data: { image_id: })
     return unless state == 'damaged'
 
-    Docket.open_on(image_id).each { |docket| docket.break_seals('image', because: 'the image was found damaged') unless docket.writing? }
+    Docket.open_on(image_id).each { |docket| Unseal.from(docket, 'image', because: 'the image was found damaged') unless docket.writing? }
   end
 end

@@ -55,7 +55,7 @@ LayoutTryJob = Struct.new(:try_id) do
   # Only the table of the target comes along where its other parts stay.
   def write(layout, plan, disk)
     layout.target_with_table.table.write(disk) if plan.part_restore?
-    @try.docket.source.open_source do |image|
+    SourceAccess.open(@try.docket.source) do |image|
       accept_unread = @try.docket.accepts_unread?(image)
       Evrel::Restore::Engine.new(image:, target: disk, plan:, accept_unread:, read_back: false, scratch: Evrel::Restore::Scratch.new(@try.scratch))
                             .run { |progress| tell(progress.order, progress.done, progress.total) }

@@ -62,6 +62,6 @@ WriteJob = Struct.new(:write_id) do
   def break_seal(error)
     return unless error.is_a?(Guard::Changed)
 
-    Docket.find(@write.docket_id).break_seals('target', because: error.message)
+    Unseal.from(Docket.find(@write.docket_id), 'target', because: error.message)
   end
 end

@@ -77,25 +77,6 @@ class Docket < ActiveRecord::Base
 
   def writing? = %w[queued running].include?(write&.state)
 
-  # Breaks a seal and all that was built on it.
-  # @param because [String] for the record
-  # @param by [Technician, nil] nobody where the evidence changed by itself
-  # @raise [Evrel::Refused] while a write runs
-  def break_seals(from, because:, by: nil)
-    transaction do
-      one_at_a_time
-      raise Evrel::Refused.new('a write is running', hint: 'stop it first') if writing?
-
-      broken = STATIONS.drop(STATIONS.index(from)).filter_map { |station| seal(station) }
-      target&.release if broken.any? { |seal| seal.station == 'target' }
-      broken.each { |seal| seal.break(because, by) }
-      forget_layout(broken.map(&:station))
-      update!(closed_at: nil)
-      seals.reset
-      Event.add('seal_broken', "#{from.capitalize} unsealed: #{because}", docket: self, technician: by) if broken.any?
-    end
-  end
-
   # Nobody else changes this docket until the transaction around it ends; what was known of it is read again.
   def one_at_a_time
     self.class.lock.find(id)
@@ -107,16 +88,5 @@ class Docket < ActiveRecord::Base
   def search_words
     sealed_by = Technician.where(id: Seal.where(docket_id: id, broken_at: nil).select(:technician_id)).order(:id).pluck(:name)
     [number, computer.name, computer.place, cause_name, note, *sealed_by].compact.join(' ').downcase.truncate(4000)
-  end
-
-  private
-
-  # What was made for another image, target or layout.
-  def forget_layout(broken)
-    ActiveRecord.after_all_transactions_commit { writes.each(&:clear_scratch) } if broken.include?('layout')
-    return unless broken.intersect?(%w[image target])
-
-    update!(layout_draft: nil, write_options: nil)
-    layout_tries.each(&:discard)
   end
 end

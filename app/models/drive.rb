@@ -10,25 +10,6 @@ class Drive < ActiveRecord::Base
   has_many :drive_sightings
   has_many :drive_tasks
 
-  # @return [Evrel::Bench::Drive, nil] as it is attached now
-  def attached = AttachedDrives.by_key(identity_key)
-
-  # Takes the drive for a docket, if nobody else has it: one statement, so that
-  # two requests at the same moment cannot both succeed. The drive itself is
-  # marked too, for other hosts that share the bench.
-  # @return [Boolean]
-  def lock_for(docket)
-    Drive.where(id:).where('docket_id IS NULL OR docket_id = ?', docket.id).update_all(docket_id: docket.id)
-    taken = reload.docket_id == docket.id
-    ActiveRecord.after_all_transactions_commit { AttachedDrives.mark(self, docket.number) } if taken
-    taken
-  end
-
-  def release
-    update!(docket: nil)
-    ActiveRecord.after_all_transactions_commit { AttachedDrives.mark(self, nil) }
-  end
-
   # @return [Boolean] whether it is protected today
   def protected? = !protected_by_id.nil? && (protected_until.nil? || protected_until >= Date.current)
 

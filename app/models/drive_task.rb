@@ -7,7 +7,9 @@ class DriveTask < ActiveRecord::Base
   include Worked
   include AtBench
 
-  KINDS = %w[count save image clean capacity].freeze
+  WORDS = { 'count' => 'Counting what would be lost', 'save' => 'Saving files', 'image' => 'Taking an image', 'clean' => 'Cleaning',
+            'capacity' => 'Testing the capacity' }.freeze
+  KINDS = WORDS.keys.freeze
   WRITING = %w[clean capacity].freeze
 
   belongs_to :drive
@@ -27,7 +29,7 @@ class DriveTask < ActiveRecord::Base
 
   def job = DriveTaskJob.new(id)
   def queue = WRITING.include?(kind) ? bench : Config.drives(bench)
-  def work_words = "#{DriveWork::WORDS.fetch(kind)} of the drive in port #{params['port']}"
+  def work_words = "#{WORDS.fetch(kind)} of the drive in port #{params['port']}"
   # What an earlier run has left behind under its name is its own.
   def wait_again = update!(state: 'queued', progress: nil, params: (params || {}).merge('again' => true))
 

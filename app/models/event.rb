@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require 'openssl'
+
 # What happened: who, when, what. Only ever added; the database refuses
 # changes too, and those of a docket are chained by digests: see EventChain.
 class Event < ActiveRecord::Base
@@ -10,6 +12,13 @@ class Event < ActiveRecord::Base
 
   def readonly? = persisted?
 
+  # @param before [String, nil] digest of the event before
+  # @return [String] SHA-256, in hexadecimal, over the digest before and the event's fields as JSON
+  def digest_after(before)
+    fields = [docket_id, kind, text, technician_id, data.as_json, created_at.utc.iso8601(6)]
+    OpenSSL::Digest::SHA256.hexdigest("#{before}\n#{JSON.generate(fields)}")
+  end
+
   # @param kind [String] for programs
   # @param text [String] for people; never a passphrase
   def self.add(kind, text, docket: nil, technician: nil, data: nil)
@@ -19,7 +28,7 @@ class Event < ActiveRecord::Base
     transaction do
       # One after the other: two that are added at the same time would follow the same one.
       Docket.lock.find(docket.id)
-      event.digest = EventChain.digest(where(docket_id: docket.id).order(:id).last&.digest, event)
+      event.digest = event.digest_after(where(docket_id: docket.id).order(:id).last&.digest)
       event.save!
     end
     event

@@ -37,23 +37,6 @@ class Image < ActiveRecord::Base
   # @return [Evrel::Image::Kept] what was learnt about images that are not our own
   def self.kept = Evrel::Image::Kept.new(Config.path('kept'))
 
-  # @yieldparam image [Evrel::Image::Native, Evrel::Image::Foreign] closed afterwards
-  # @param unpack [#call, nil] is told how far the unpacking of a packed image is; without it none is unpacked
-  # @raise [Evrel::Error]
-  def open_image(unpack: nil)
-    unless unpack || !provisional?
-      raise Evrel::Refused.new('the image is packed, and was not unpacked yet', where: place, hint: 'check it: that unpacks it')
-    end
-
-    opened = Evrel::Image.at(shelf.opened, place, kept: Image.kept, keys: Evrel::Keys.none, &unpack)
-    yield opened
-  ensure
-    opened&.close
-  end
-
-  def open_source(&) = open_image(&)
-  def source_there? = shelf.there?
-
   # @return [String, nil]
   def gone_because
     return 'the image is gone from its shelf' if gone_at
@@ -107,7 +90,7 @@ class Image < ActiveRecord::Base
 
   def searchable(found)
     names = found.parts.flat_map { |part| [part['name'], part.dig('volume', 'label')] }
-    [computer&.name, found.computer['name'], host, found.note, place, shelf.name, Words.time(taken_at),
+    [computer&.name, found.computer['name'], host, found.note, path, shelf.name, Words.time(taken_at),
      taken_at.getlocal.strftime('%F %B %Y'), Evrel::Units.bytes(used_bytes), Evrel::Units.bytes(size_bytes),
      Evrel::Image::Format.name(format), *names].compact.uniq.join(' ').downcase
   end

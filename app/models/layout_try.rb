@@ -44,12 +44,6 @@ class LayoutTry < ActiveRecord::Base
     FileUtils.rm_f(path)
   end
 
-  def view
-    { id:, docket_id:, state:, digest:, progress:, facts: facts || [], error:, stop_asked:, at: updated_at.iso8601,
-      by: technician.short_name, startable: state == 'done' && File.exist?(path), trial: trial_view }
-  end
-
-  private
-
-  def trial_view = trial_starts.order(:id).last&.then { |trial| TrialView.of(trial) }
+  # @return [Boolean] whether its disk is there, for a trial start
+  def startable? = state == 'done' && File.exist?(path)
 end

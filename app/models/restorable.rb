@@ -4,11 +4,11 @@
 # of a source and by a write, and answers:
 #
 #   uid, document, taken_at, used_bytes   what it is: its identity, and what is known of it (Evrel::Image::Document)
-#   open_source                           yields what the engine reads from: Evrel::Image::Native and its like
 #   gone_because                          why it cannot be what was sealed any more, as a text; nil while it can
-#   source_there?                         whether it can be read at this moment
 #   source_name                           where it is, for people
 #   source_place                          a text: speeds are like each other where this is the same
+#
+# The way to what it holds is SourceAccess.
 module Restorable
   KINDS = { 'image' => 'Image' }.freeze
 

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require_relative '../../../stand_ins/bench'
+require_relative '../../stand_ins/bench'
 
 # The benches that this host has at hand, by name. The one place where it is set
 # up of which kinds they are; everybody else asks what a bench offers.

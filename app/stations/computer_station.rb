@@ -53,7 +53,7 @@ module Stations
     end
 
     def drive_view(drive)
-      attached = drive.attached
+      attached = AttachedDrives.of(drive)
       { maker: drive.maker, model: drive.model, capacity: drive.capacity, port: attached&.port,
         serial: Evrel::Identity.mask(drive.serial), last_seen_at: drive.last_seen_at&.iso8601 }
     end

@@ -38,12 +38,14 @@ module Stations
     def marks(ranking) = ranking.marks.map { |mark| mark.fact.to_h.merge(weight: mark.weight) }
 
     def check_image(image, reason)
-      raise Evrel::Refused.new('the image is damaged', where: image.place, hint: 'choose another') if image.damaged?
+      raise Evrel::Refused.new('the image is damaged', where: image.path, hint: 'choose another') if image.damaged?
       if image.incomplete?
-        raise Evrel::Refused.new("the image is not all there: #{image.problem}", where: image.place,
+        raise Evrel::Refused.new("the image is not all there: #{image.problem}", where: image.path,
                                                                                  hint: 'choose another')
       end
-      raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached", where: 'image', hint: 'plug it in') unless image.shelf.there?
+      unless ShelfAccess.there?(image.shelf)
+        raise Evrel::Refused.new("shelf #{image.shelf.name} is not attached", where: 'image', hint: 'plug it in')
+      end
 
       unusual = needs_reason(ranked.of(image), image)
       if unusual && reason.blank?
@@ -51,7 +53,7 @@ module Stations
         raise Evrel::Refused.new(unusual, where: 'image', hint:)
       end
 
-      image.open_image(&:table) # it can be read at this moment
+      ImageAccess.open(image, &:table) # it can be read at this moment
     end
 
     # What is unusual is possible, but the docket says why.

@@ -11,7 +11,7 @@ module Stations
       return { waits_for: docket.waits_for('layout') } unless docket.source && docket.target
 
       { image: { parts: docket.source.document.parts, size_bytes: docket.source.document.size }, **layout_view,
-        now: sealed_evidence('now') || now_view, sealed: docket.sealed?('layout'), try: latest_try&.view,
+        now: sealed_evidence('now') || now_view, sealed: docket.sealed?('layout'), try: latest_try&.then { |tried| TryView.of(tried) },
         presets: LayoutPreset.includes(:technician).order(:name).map(&:view) }
     end
 
@@ -125,7 +125,7 @@ module Stations
 
     def latest_try = docket.layout_tries.order(:id).last
     def attached = layout.attached
-    def target_contents = docket.target.attached && AttachedDrives.shown(docket.target.attached)
+    def target_contents = AttachedDrives.of(docket.target)&.then { |drive| AttachedDrives.shown(drive) }
     def now_view = { parts: target_contents&.parts || [], size_bytes: docket.target.capacity }
 
     # After the write the disk holds something else: a seal keeps what it was made on.

@@ -35,7 +35,7 @@ module Stations
         { trial_id: trial&.id, reason: reason.presence, outcome: 'starts' },
         { facts: facts.map(&:to_h) }
       )
-      docket.target.release
+      DriveLock.release(docket.target)
       docket.update!(closed_at: Time.now, waits_for_technician: nil, waits_note: nil)
       Event.add('signed_off', "#{docket.computer.name} starts: signed off", docket:, technician:)
       # As it stands now, with the digest of the last event.
@@ -79,7 +79,7 @@ module Stations
     end
 
     def written? = docket.write&.verified || false
-    def start = @start ||= StartComputer.new(docket, docket.write&.drive&.attached)
+    def start = @start ||= StartComputer.new(docket, AttachedDrives.of(docket.write&.drive))
     def check = docket.write && docket.start_checks.where(write: docket.write).order(:id).last
 
     def check_view
@@ -101,7 +101,7 @@ module Stations
     # What would be started before the restored disk, or is taken for it.
     def in_the_way(order)
       ours = docket.write&.drive
-      before = order.take_while { |name| name != "port #{ours&.attached&.port}" }
+      before = order.take_while { |name| name != "port #{AttachedDrives.of(ours)&.port}" }
       start.attached.select do |other|
         other.role == :twin || (other.starts && (before.include?("port #{other.port}") || (other.bus == 'USB' && before.include?('USB'))))
       end

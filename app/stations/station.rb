@@ -49,7 +49,7 @@ module Stations
     def stamp(technician, summary, decision, evidence)
       Docket.transaction do
         docket.one_at_a_time
-        docket.break_seals(name, because: 'sealed anew', by: technician) if docket.sealed?(name)
+        Unseal.from(docket, name, because: 'sealed anew', by: technician) if docket.sealed?(name)
         seal = docket.seals.create!(station: name, technician:, summary:, decision:, evidence:)
         Event.add('sealed', "#{name.capitalize} sealed: #{summary.gsub("\n", ', ')}", docket:, technician:)
         docket.seals.reset

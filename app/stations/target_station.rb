@@ -36,7 +36,7 @@ module Stations
       check_order
       attached, verdict = chosen(drive_id)
       TargetVerdict.refuse!(attached, verdict)
-      UnplugCheck.begin(docket, records[attached.key], attached, technician).tap do |check|
+      UnplugProof.begin(docket, records[attached.key], attached, technician).tap do |check|
         Event.add('unplug_check', "Unplug check of port #{attached.port} started", docket:, technician:, data: { check: check.id })
       end
     end
@@ -65,14 +65,14 @@ module Stations
     def prove(attached, params, technician)
       return label_proof.check(attached, params['label'].to_s, technician) unless params['unplugged']
 
-      UnplugCheck.prove!(docket, records[attached.key])
+      UnplugProof.prove!(docket, records[attached.key])
     end
 
     def take(technician, attached, verdict, params)
       record = records[attached.key]
       # Any earlier seal goes first: breaking it releases its drive.
-      docket.break_seals('target', because: 'sealed anew', by: technician) if docket.sealed?('target')
-      unless record.lock_for(docket)
+      Unseal.from(docket, 'target', because: 'sealed anew', by: technician) if docket.sealed?('target')
+      unless DriveLock.take(record, docket)
         raise Evrel::Refused.new("another docket has just sealed the drive in port #{attached.port}", where: 'target')
       end
 
@@ -86,7 +86,7 @@ module Stations
 
     # Serials beside the sealed one that look like it, with the places that differ.
     def alike(sealed)
-      attached = sealed&.attached or return []
+      attached = AttachedDrives.of(sealed) or return []
 
       AttachedDrives.list.reject { |other| other.slot == attached.slot }.filter_map do |other|
         marks = Evrel::Identity.near(attached.serial, other.serial)

@@ -57,7 +57,7 @@ module Stations
 
     def target_view
       drive = docket.target or return
-      port = drive.attached&.port
+      port = AttachedDrives.of(drive)&.port
       { port:, label: drive.serial[-4..], serial: drive.serial, capacity: drive.capacity,
         model: "#{drive.maker} #{drive.model}", attached: !port.nil?, parts: planned_parts,
         size_bytes: drive.capacity }
@@ -93,7 +93,7 @@ module Stations
     end
 
     def target_fact
-      attached = docket.target.attached
+      attached = AttachedDrives.of(docket.target)
       return fact('target', :no, 'The target is not attached', 'Plug it in again: the write cannot begin') unless attached
 
       fact('target', :ok, 'The target is attached', "Port #{attached.port}, label …#{docket.target.serial[-4..]}")
@@ -101,7 +101,7 @@ module Stations
 
     def shelf_fact
       source = docket.source
-      return fact('shelf', :no, 'The shelf is not attached', source.source_name) unless source.source_there?
+      return fact('shelf', :no, 'The shelf is not attached', source.source_name) unless SourceAccess.there?(source)
 
       fact('shelf', :ok, 'The shelf is attached', source.source_name)
     end

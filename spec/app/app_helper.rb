@@ -142,7 +142,7 @@ module Requests
 
   def docket = Docket.find_by!(cause: 'drive_failed')
   def image = Image.order(:taken_at).last
-  def image_path = File.join(image.shelf.path, image.place)
+  def image_path = File.join(image.shelf.path, image.path)
   def drive(serial) = Drive.find_by!(serial:)
   def bench = Benches[Config.bench]
   def station(name) = call(:get, "/dockets/#{docket.id}/stations/#{name}")

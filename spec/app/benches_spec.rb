@@ -52,12 +52,12 @@ RSpec.describe 'Benches' do
 
   it 'prove a drive by its own moves, not by those of another' do
     call(:get, '/bench')
-    check = UnplugCheck.begin(nil, drive('SK-77-4R2D'), second.drives.first, Technician.first)
+    check = UnplugProof.begin(nil, drive('SK-77-4R2D'), second.drives.first, Technician.first)
     first.swap('1', '3')
     second.pull('3')
-    expect(check.follow.state).to eq('away')
+    expect(UnplugProof.new(check).follow.state).to eq('away')
     second.plug('SK-77-4R2D', '4')
-    expect(check.follow).to have_attributes(state: 'passed', bench: 'bench-2', port: '4')
+    expect(UnplugProof.new(check).follow).to have_attributes(state: 'passed', bench: 'bench-2', port: '4')
   end
 
   it 'say where it lies, what is kept at another host' do

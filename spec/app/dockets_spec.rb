@@ -101,7 +101,7 @@ RSpec.describe 'A docket' do
     expect(status).to eq(202)
     work_off
     expect(Image.count).to eq(already + 2)
-    expect(Image.find_by(place: 'bad')).to have_attributes(state: 'incomplete', problem: /lacks clusters.b3/)
+    expect(Image.find_by(path: 'bad')).to have_attributes(state: 'incomplete', problem: /lacks clusters.b3/)
   end
 
   it 'cannot be changed behind its back: events are only ever added' do

@@ -5,7 +5,7 @@ require_relative 'app_helper'
 RSpec.describe 'Driver packs for a system on NTFS' do
   let(:at) { "/dockets/#{docket.id}" }
 
-  def image = Image.find_by!(place: 'office-system')
+  def image = Image.find_by!(path: 'office-system')
 
   # An image of such a system, on the demo's shelf, for its computer.
   def known_image

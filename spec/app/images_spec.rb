@@ -105,7 +105,7 @@ RSpec.describe 'Images' do
     end
     call(:post, "/shelves/#{Shelf.first.id}/look")
     work_off
-    volume = Image.find_by!(place: 'volume')
+    volume = Image.find_by!(path: 'volume')
     expect(call(:get,
                 "/images/#{volume.id}")).to include('table' => nil,
                                                     'parts' => [include('number' => 1,
@@ -177,7 +177,7 @@ RSpec.describe 'Images' do
     system('zstd', '-q', '-1', raw, '-o', File.join(Shelf.first.path, 'no hint'), exception: true)
     call(:post, "/shelves/#{Shelf.first.id}/look")
     work_off
-    packed = Image.find_by!(place: 'no hint')
+    packed = Image.find_by!(path: 'no hint')
     expect(call(:get, "/images/#{packed.id}")).to include('format' => 'raw, zstd', 'provisional' => true, 'used_bytes' => 0)
     seal('computer')
     seal('image', image_id: packed.id, reason: 'r')
@@ -193,7 +193,7 @@ RSpec.describe 'Images' do
 
   # As if this sector of a file had not been readable when the image was taken.
   def unread!
-    at = image.open_image do |opened|
+    at = ImageAccess.open(image) do |opened|
       volume = Evrel::Image::Contents.new(opened).volume(2)
       image.document.partition(2)['start_bytes'] + volume.file_extents(volume.entry('/home/receipts/scan-0000.bin')).max_by(&:last).first
     end

@@ -125,8 +125,8 @@ RSpec.describe 'Shelves' do
     FileUtils.rm_rf(File.join(shelf.path, 'tkt03-2'))
     call(:post, "/shelves/#{shelf.id}/look")
     work_off
-    expect(Image.find_by(place: 'tkt03-2').gone_at).not_to be_nil
-    expect(call(:get, '/images')['images'].map { |one| one['place'] }).to contain_exactly('2-full', 'new')
+    expect(Image.find_by(path: 'tkt03-2').gone_at).not_to be_nil
+    expect(call(:get, '/images')['images'].map { |one| one['path'] }).to contain_exactly('2-full', 'new')
   end
 
   it 'break the seal on an image that is gone when they are looked through' do

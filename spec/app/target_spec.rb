@@ -88,7 +88,7 @@ RSpec.describe 'The target' do
     taken = dockets.map do |one|
       Thread.new do
         ActiveRecord::Base.connection_pool.with_connection do
-          Drive.find(drive.id).lock_for(one)
+          DriveLock.take(Drive.find(drive.id), one)
         end
       end
     end.map(&:value)

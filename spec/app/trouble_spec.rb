@@ -47,9 +47,9 @@ RSpec.describe 'A write that meets trouble' do
 
     it 'offers another image of the computer that has the same cluster, and takes it from there' do
       trouble = stopped_at_a_damaged_cluster do
-        copy = "#{image.place}-copy"
+        copy = "#{image.path}-copy"
         FileUtils.cp_r(image_path, File.join(image.shelf.path, copy))
-        Image.create!(image.attributes.except('id').merge('place' => copy, 'uid' => SecureRandom.uuid, 'taken_at' => image.taken_at - 60))
+        Image.create!(image.attributes.except('id').merge('path' => copy, 'uid' => SecureRandom.uuid, 'taken_at' => image.taken_at - 60))
       end
       other = trouble['choices'].find { |choice| choice['id'].start_with?('other-') }
       expect(other['title']).to match(/Take it from the image of/)
@@ -151,7 +151,7 @@ RSpec.describe 'A write that meets trouble' do
     it 'names the part and the files at a spot that takes nothing' do
       seal_as_in_image
       place = Stations::LayoutStation.new(docket).plan.pieces[1]
-      first = image.open_image { |opened| opened.digests.each_batch(from: place.clusters.begin + 1).first.first.first }
+      first = ImageAccess.open(image) { |opened| opened.digests.each_batch(from: place.clusters.begin + 1).first.first.first }
       at = place.target_start + (first * Evrel::Image::CLUSTER) - place.image_start
       fault(unwritable: [[at + 512, 512]])
       write

@@ -5,7 +5,7 @@ require_relative 'browser_helper'
 RSpec.describe 'Finding the right image' do
   def shelf = Shelf.first
   def docket = Docket.order(:id).first
-  def image = Image.find_by!(place: '2-full')
+  def image = Image.find_by!(path: '2-full')
 
   # The same disk, taken at another time.
   def another(name, taken_at)

@@ -74,7 +74,7 @@ RSpec.describe 'From a docket to a started computer' do
       next if place.resized?
 
       ours = part_of(path, 'raw', place.start, place.size)
-      theirs = part_of(File.join(image.shelf.path, image.place, 'disk.qcow2'), 'qcow2', place.part.start, place.part.size)
+      theirs = part_of(File.join(image.shelf.path, image.path, 'disk.qcow2'), 'qcow2', place.part.start, place.part.size)
       expect(run('qemu-img', 'compare', ours, theirs)).to include('identical')
     end
   end

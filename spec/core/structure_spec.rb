@@ -37,7 +37,7 @@ RSpec.describe 'The structure of Evrel' do
   end
 
   def of_the_application
-    constants('app/{models,jobs,services/*}/*.rb') + %w[Api Stations Config]
+    constants('app/{shared,models,jobs,services/*}/*.rb') + %w[Api Stations Config]
   end
 
   it 'has a core that knows neither the application, nor its libraries, nor the stand-ins' do
@@ -51,11 +51,13 @@ RSpec.describe 'The structure of Evrel' do
 
   it 'has an application that names stand-ins in one file' do
     naming = named('app/**/*.rb').select { |_, names| names.any? { |name| name == 'StandIns' || name.include?('stand_ins') } }
-    expect(naming.keys).to eq(['app/services/bench/benches.rb'])
+    expect(naming.keys).to eq(['app/shared/benches.rb'])
   end
 
-  it 'has services that know no stations' do
+  it 'has services that know no stations, and rows that know no services' do
     named('app/{services/*,models}/*.rb').each { |path, names| expect([path, names & ['Stations']]).to eq([path, []]) }
+    services = constants('app/services/*/*.rb')
+    named('app/{models,shared}/*.rb').each { |path, names| expect([path, names & services]).to eq([path, []]) }
   end
 
   it 'has stand-ins that know of the core only' do

@@ -4254,7 +4254,7 @@ export interface components {
             shelf: string;
             reachable: boolean;
             /** @description path on the shelf */
-            place: string;
+            path: string;
             /** Format: date-time */
             checked_at: string | null;
             problem: string | null;
@@ -4338,7 +4338,7 @@ export interface components {
             due: boolean;
             format: string;
             id: number;
-            place: string;
+            path: string;
             problem: string | null;
             reachable: boolean;
             shelf: string;
@@ -4928,7 +4928,7 @@ export interface components {
             note: string;
             own: boolean;
             parts: components["schemas"]["Part"][];
-            place: string;
+            path: string;
             problem: string | null;
             progress: components["schemas"]["CheckProgress"] | null;
             provisional: boolean;

@@ -109,11 +109,11 @@ export function useCatalogue(asked: { file?: string; show: number | null }) {
     },
     shelves: ({ looking }) => {
       for (const { id, ...look } of looking) {
-        const place = shelves.value?.find((one) => one.id === id)
-        if (place) Object.assign(place.look, look)
+        const found = shelves.value?.find((one) => one.id === id)
+        if (found) Object.assign(found.look, look)
       }
-      const ended = (place: Shelf) =>
-        ['queued', 'running'].includes(place.look.state) && !looking.some((one) => one.id === place.id)
+      const ended = (shelf: Shelf) =>
+        ['queued', 'running'].includes(shelf.look.state) && !looking.some((one) => one.id === shelf.id)
       if (shelves.value?.some(ended)) load()
     },
     event: (event) => /^(image_checked|shelf_|trial_done)/.test(event.kind) && again(),

@@ -17,14 +17,12 @@ module AttachedDrives
     found.first if found.one?
   end
 
+  # @param record [Drive, nil]
+  # @return [Evrel::Bench::Drive, nil] as it is attached now
+  def of(record) = record && by_key(record.identity_key)
+
   # @return [Evrel::Bench::Drive, nil] attached or beside its bench
   def at_hand(key) = (list + Benches.spare).find { |drive| drive.key == key }
-
-  # Marks the drive itself as locked to a docket, or, with nil, as free.
-  def mark(record, docket)
-    drive = at_hand(record.identity_key)
-    drive&.bench&.lock(drive, docket)
-  end
 
   # @return [Hash{String=>Drive}] key → record of each attached drive that has one; a drive has none until it is noted
   def records

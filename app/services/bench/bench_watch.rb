@@ -23,7 +23,7 @@ class BenchWatch
 
   # One look at everything.
   def round
-    UnplugCheck.here.under_way.find_each(&:follow)
+    UnplugProof.follow_all
     now = [Benches.revision, Benches.drives.map { |drive| [drive.slot, drive.stamp] }]
     return if now == @noted && clock - @at < AGAIN
 
@@ -39,7 +39,10 @@ class BenchWatch
 
   def note
     AttachedDrives.remember
-    Shelf.where.not(kind: 'web').find_each { |shelf| shelf.note_reachable(shelf.there?) if shelf.reachable != shelf.there? }
+    Shelf.where.not(kind: 'web').find_each do |shelf|
+      there = ShelfAccess.there?(shelf)
+      shelf.note_reachable(there) if shelf.reachable != there
+    end
     SealWatch.check_all('target')
   end
 

@@ -41,7 +41,7 @@ class DriveKeeper
   # @return [UnplugCheck]
   def unplug
     attached, = judged
-    UnplugCheck.begin(nil, @drive, attached, @technician)
+    UnplugProof.begin(nil, @drive, attached, @technician)
   end
 
   # @param given [Hash] "how", "label" or "unplugged", "reason"
@@ -68,9 +68,9 @@ class DriveKeeper
     attached, verdict = judged
     decide(attached, verdict, given['reason']) if verdict.ask? && (kind == 'clean' || params[:whole])
     DriveTask.idle!(@drive)
-    given['unplugged'] ? UnplugCheck.prove!(nil, @drive) : LabelProof.new(@all).check(attached, given['label'].to_s, @technician)
+    given['unplugged'] ? UnplugProof.prove!(nil, @drive) : LabelProof.new(@all).check(attached, given['label'].to_s, @technician)
     record("#{kind}_asked",
-           "#{DriveWork::WORDS.fetch(kind)} of #{name} in port #{attached.port} begun#{": #{given['reason']}" if given['reason'].present?}")
+           "#{DriveTask::WORDS.fetch(kind)} of #{name} in port #{attached.port} begun#{": #{given['reason']}" if given['reason'].present?}")
     DriveTask.begin(drive: @drive, technician: @technician, kind:, fingerprint: AttachedDrives.contents(attached).fingerprint,
                     params: { port: attached.port, reason: given['reason'].presence, **params }.compact)
   end

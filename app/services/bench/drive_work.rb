@@ -3,9 +3,6 @@
 # What can be done with a drive in the background, a class for each kind. Every
 # one answers `run`, which yields its progress and gives its result as a Hash.
 module DriveWork
-  WORDS = { 'count' => 'Counting what would be lost', 'save' => 'Saving files', 'image' => 'Taking an image', 'clean' => 'Cleaning',
-            'capacity' => 'Testing the capacity' }.freeze
-
   # What the kinds share.
   class Base
     # @param task [DriveTask]
@@ -22,7 +19,7 @@ module DriveWork
     # @raise [Evrel::Refused] where it is not there any more, or not as it was
     def attached
       @attached ||= begin
-        found = drive.attached or
+        found = AttachedDrives.of(drive) or
           raise Evrel::Refused.new('the drive is not attached any more', where: 'drive', hint: 'plug it in again')
         if @task.fingerprint && AttachedDrives.contents(found).fingerprint != @task.fingerprint
           raise Evrel::Refused.new('the drive is not as it was', where: "port #{found.port}", hint: 'look at it again')

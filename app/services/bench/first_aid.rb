@@ -10,7 +10,7 @@ class FirstAid
     @docket = docket
     @technician = technician
     @record = Drive.find_by(id: drive_id)
-    @attached = @record&.attached or raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again')
+    @attached = AttachedDrives.of(@record) or raise Evrel::Refused.new('that drive is not attached', where: 'target', hint: 'list again')
   end
 
   # Counts what would be lost; a count that fits is not made again.
@@ -56,7 +56,9 @@ class FirstAid
 
   def check(shelf)
     raise Evrel::Refused.new('files cannot be saved to a web place', where: shelf.name) if shelf.kind == 'web'
-    raise Evrel::Refused.new("shelf #{shelf.name} is not attached", where: shelf.name, hint: 'plug its drive in') unless shelf.there?
+    unless ShelfAccess.there?(shelf)
+      raise Evrel::Refused.new("shelf #{shelf.name} is not attached", where: shelf.name, hint: 'plug its drive in')
+    end
     return unless shelf.drive_id == @record.id
 
     raise Evrel::Refused.new("shelf #{shelf.name} lies on this very drive", where: shelf.name,

@@ -28,6 +28,6 @@ class Catalogue
   end
 
   def shelves
-    @shelves ||= Shelf.includes(:drive).to_h { |shelf| [shelf.id, { name: shelf.name, reachable: shelf.there? }] }
+    @shelves ||= Shelf.includes(:drive).to_h { |shelf| [shelf.id, { name: shelf.name, reachable: ShelfAccess.there?(shelf) }] }
   end
 end

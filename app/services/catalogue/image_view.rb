@@ -2,7 +2,7 @@
 
 # An image as the pages see it: a row of a list, or all there is to know.
 module ImageView
-  ROW = %i[id shelf_id computer_id state format place taken_at used_bytes size_bytes unread_sectors checked_at problem gone_at
+  ROW = %i[id shelf_id computer_id state format path taken_at used_bytes size_bytes unread_sectors checked_at problem gone_at
            host].freeze
 
   module_function
@@ -10,7 +10,7 @@ module ImageView
   # @param image [Image] with at least ROW, its shelf and computer
   def row(image, shelves)
     shelf = shelves.fetch(image.shelf_id)
-    { id: image.id, computer: image.computer&.name || image.host, state: image.state, due: image.due?, place: image.place,
+    { id: image.id, computer: image.computer&.name || image.host, state: image.state, due: image.due?, path: image.path,
       format: Evrel::Image::Format.name(image.format), taken_at: image.taken_at.iso8601, used_bytes: image.used_bytes,
       size_bytes: image.size_bytes, unread: image.unread_sectors, shelf: shelf[:name], reachable: shelf[:reachable],
       checked_at: image.checked_at&.iso8601, problem: image.problem }
@@ -20,8 +20,8 @@ module ImageView
   # @param twins [Boolean] with the other images of its computer
   def of(image, twins: true)
     document = image.document
-    shelf = image.shelf
-    row(image, { shelf.id => { name: shelf.name, reachable: shelf.there? } }).merge(written(document)).merge(
+    shelf = ShelfAccess.new(image.shelf)
+    row(image, { image.shelf_id => { name: image.shelf.name, reachable: shelf.there? } }).merge(written(document)).merge(
       provisional: image.provisional?, whereabouts: shelf.whereabouts, gone: !image.gone_at.nil?, indexed: !image.indexed_at.nil?,
       progress: image.check_progress, check: check(image), trial: trial(image), twins: twins ? others(image) : []
     )

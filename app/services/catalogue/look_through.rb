@@ -15,7 +15,7 @@ class LookThrough
   def run(&block)
     @images = 0
     @problems = {}
-    look = Evrel::Shelf::Look.new(@shelf.opened, known:, kept: Image.kept)
+    look = Evrel::Shelf::Look.new(ShelfAccess.open(@shelf), known:, kept: Image.kept)
     summary = look.run do |found, done, total|
       take(found) if found
       block&.call(done, total)
@@ -34,7 +34,7 @@ class LookThrough
   def take(found)
     return @problems[found.path] = found.problem if found.document.nil?
 
-    image = @shelf.images.find_or_initialize_by(place: found.path)
+    image = @shelf.images.find_or_initialize_by(path: found.path)
     image.learn(found.document, problem: found.problem)
     @images += 1
   end
@@ -43,19 +43,19 @@ class LookThrough
   # name it. What others build on is no image of its own.
   def settle(summary)
     absorbed = summary.absorbed
-    gone = @shelf.images.there.where.not(place: summary.stamps.keys + @problems.keys)
+    gone = @shelf.images.there.where.not(path: summary.stamps.keys + @problems.keys)
     @shelf.update!(looked_at: Time.now, look_stop: false, free_bytes: nil, total_bytes: nil, **room)
     counts = { 'files' => summary.files, 'images' => @images, 'problems' => @problems.size, 'gone' => gone.count }
     Image.transaction do
       gone.update_all(gone_at: Time.now)
-      @shelf.images.where(place: absorbed).update_all(gone_at: Time.now)
+      @shelf.images.where(path: absorbed).update_all(gone_at: Time.now)
       keep_files(summary.stamps)
       recognise_by_disk
     end
     counts
   end
 
-  def room = @shelf.kind == 'web' ? {} : %i[free_bytes total_bytes].zip(@shelf.opened.room || []).to_h
+  def room = @shelf.kind == 'web' ? {} : %i[free_bytes total_bytes].zip(ShelfAccess.open(@shelf).room || []).to_h
 
   # What says nothing of its computer may have the disk identity of one that
   # does: if of one alone, it is that one's.
@@ -67,7 +67,7 @@ class LookThrough
   end
 
   def keep_files(stamps)
-    members = @shelf.images.there.to_h { |image| [image.place, image.manifest['members'] || []] }
+    members = @shelf.images.there.to_h { |image| [image.path, image.manifest['members'] || []] }
     rows = stamps.map { |path, stamp| { shelf_id: @shelf.id, path:, stamp:, members: members[path], problem: nil } }
     rows += @problems.map { |path, problem| { shelf_id: @shelf.id, path:, stamp: nil, members: nil, problem: } }
     known = ShelfFile.where(shelf: @shelf).to_h { |file| [as_row(file), file.id] }

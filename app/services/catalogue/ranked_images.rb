@@ -63,7 +63,9 @@ class RankedImages
   end
 
   def drive_guids
-    @computer.drives.filter_map { |drive| drive.attached&.then { |attached| AttachedDrives.shown(attached).disk_guid } || drive.disk_guid }
+    @computer.drives.filter_map do |drive|
+      AttachedDrives.of(drive)&.then { |attached| AttachedDrives.shown(attached).disk_guid } || drive.disk_guid
+    end
   end
 
   # Its own old drive counts: an image may go back onto it. One that holds a shelf does not.
@@ -73,13 +75,17 @@ class RankedImages
   end
 
   def offer(image)
+    shelf = access(image.shelf)
     trial = image.trial_starts.select { |one| one.state == 'done' && %w[reached time_limit ended].include?(one.outcome) }.max_by(&:id)
     Evrel::Match::Offer.new(
       key: image.id, document: image.document, state: image.state, checked_at: image.checked_at, due: image.due?,
-      damage: ImageWords.damage(image), unread: ImageWords.unread(image), reachable: image.shelf.there?, where: image.shelf.whereabouts,
+      damage: ImageWords.damage(image), unread: ImageWords.unread(image), reachable: shelf.there?, where: shelf.whereabouts,
       needs: image.needed_bytes, trial: trial && (trial.reached? ? :reached : :failed), restored: restored.include?(image.uid)
     )
   end
+
+  # One for each shelf: many images lie on it.
+  def access(shelf) = (@access ||= {})[shelf.id] ||= ShelfAccess.new(shelf)
 
   def restored = @restored ||= Write.of_images.where(verified: true).joins(:image).distinct.pluck('images.uid').to_set
 end

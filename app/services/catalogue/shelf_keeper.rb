@@ -69,7 +69,7 @@ class ShelfKeeper
 
   def as_drive(shelf, given)
     drive = Drive.find_by(id: given['drive_id'])
-    attached = drive&.attached
+    attached = AttachedDrives.of(drive)
     raise Evrel::Refused.new('that drive is not attached', where: 'drive', hint: 'plug it in') unless attached
 
     uuids = AttachedDrives.shown(attached).parts.filter_map { |part| part.dig('volume', 'uuid') }

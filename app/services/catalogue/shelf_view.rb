@@ -16,14 +16,15 @@ module ShelfView
   # Those that can take files now.
   # @return [Array<Hash>]
   def with_room
-    Shelf.where(kind: %w[folder drive]).includes(:drive).order(:name).select(&:there?).map do |shelf|
+    Shelf.where(kind: %w[folder drive]).includes(:drive).order(:name).select { |shelf| ShelfAccess.there?(shelf) }.map do |shelf|
       { id: shelf.id, name: shelf.name, drive_id: shelf.drive_id, free_bytes: shelf.free_bytes }
     end
   end
 
   def of(shelf, images = shelf.images.there.count, problems = shelf.shelf_files.where.not(problem: nil).count)
+    access = ShelfAccess.new(shelf)
     { id: shelf.id, name: shelf.name, kind: shelf.kind, address: shelf.kind == 'drive' ? nil : shelf.path, user: shelf.user,
-      reachable: shelf.there?, whereabouts: shelf.whereabouts, since: shelf.reachable_changed_at&.iso8601, port: port(shelf),
+      reachable: access.there?, whereabouts: access.whereabouts, since: shelf.reachable_changed_at&.iso8601, port: port(shelf),
       last_port: shelf.drive&.last_port, images:, problems:, free_bytes: shelf.free_bytes, total_bytes: shelf.total_bytes,
       read_speed: shelf.read_speed, looked_at: shelf.looked_at&.iso8601,
       look: { state: shelf.look_state, done: shelf.look_done, total: shelf.look_total, error: shelf.look_error } }
@@ -36,5 +37,5 @@ module ShelfView
     end
   end
 
-  def port(shelf) = shelf.drive&.attached&.port
+  def port(shelf) = AttachedDrives.of(shelf.drive)&.port
 end

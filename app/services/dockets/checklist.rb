@@ -97,7 +97,7 @@ class Checklist
      ['fresh', 'Take a fresh image', 'Once it has run for a day: this one is where it stands now']]
   end
 
-  def attached = @attached ||= @docket.write&.drive&.attached
+  def attached = @attached ||= AttachedDrives.of(@docket.write&.drive)
   def start = @start ||= StartComputer.new(@docket, attached)
   def image = @docket.source
 

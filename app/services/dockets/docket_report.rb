@@ -44,13 +44,14 @@ class DocketReport
 
   def image
     one = @docket.source or return
-    { taken_at: time(one.taken_at), shelf: one.shelf.name, place: one.place, uid: one.uid, used_bytes: one.used_bytes, state: one.state,
+    { taken_at: time(one.taken_at), shelf: one.shelf.name, path: one.path, uid: one.uid, used_bytes: one.used_bytes, state: one.state,
       checked_at: time(one.checked_at), notes: Evrel::Image::Structure.kept(one.document) }
   end
 
   def target
     drive = @docket.target || @write&.drive or return
-    { maker: drive.maker, model: drive.model, serial: drive.serial, capacity: drive.capacity, port: @write&.port || drive.attached&.port }
+    { maker: drive.maker, model: drive.model, serial: drive.serial, capacity: drive.capacity,
+      port: @write&.port || AttachedDrives.of(drive)&.port }
   end
 
   # The disk in the image, what was on the target before, and what is there now.

@@ -1,21 +1,11 @@
 # frozen_string_literal: true
 
-require 'openssl'
-
 # The events of a docket, each with a digest over itself and the one before:
 # whoever changes, takes out or puts in one breaks all that follow.
 class EventChain
   # count of events, head: digest of the last, broken_at: id of the first that does not fit, or nil
   Checked = Struct.new(:count, :head, :broken_at, keyword_init: true) do
     def whole? = broken_at.nil?
-  end
-
-  # @param before [String, nil] digest of the event before
-  # @param event [Event]
-  # @return [String] SHA-256, in hexadecimal, over the digest before and the event's fields as JSON
-  def self.digest(before, event)
-    fields = [event.docket_id, event.kind, event.text, event.technician_id, event.data.as_json, event.created_at.utc.iso8601(6)]
-    OpenSSL::Digest::SHA256.hexdigest("#{before}\n#{JSON.generate(fields)}")
   end
 
   # @param docket [Docket]
@@ -28,7 +18,7 @@ class EventChain
     before = nil
     events = @docket.events.order(:id).to_a
     broken = events.find do |event|
-      wrong = event.digest != EventChain.digest(before, event)
+      wrong = event.digest != event.digest_after(before)
       before = event.digest
       wrong
     end

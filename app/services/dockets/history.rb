@@ -21,7 +21,7 @@ module History
   def of_drive(drive)
     latest = ->(model) { model.where(drive:).order(id: :desc).limit(MOST) }
     drive_row(drive).merge(
-      bus: drive.bus, port: drive.attached&.port, owner: drive.computer&.name, last_seen_at: drive.last_seen_at&.iso8601,
+      bus: drive.bus, port: AttachedDrives.of(drive)&.port, owner: drive.computer&.name, last_seen_at: drive.last_seen_at&.iso8601,
       sightings: latest.call(DriveSighting).map { |one| sighting(one) },
       writes: latest.call(Write).preload(:source, docket: %i[computer seals]).map { |write| write_row(write) },
       tasks: latest.call(DriveTask).map { |task| { kind: task.kind, state: task.state, at: task.created_at.iso8601 } }

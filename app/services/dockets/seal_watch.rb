@@ -20,7 +20,7 @@ class SealWatch
       next unless @docket.sealed?(station)
 
       because = why.call or next
-      return @docket.break_seals(station, because:)
+      return Unseal.from(@docket, station, because:)
     end
   end
 
@@ -39,7 +39,7 @@ class SealWatch
   def target
     return if @docket.write
 
-    attached = @docket.target.attached or return
+    attached = AttachedDrives.of(@docket.target) or return
     differences = @docket.seal('target').identity.differences(AttachedDrives.identity(attached))
     "the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}" if differences.any?
   end

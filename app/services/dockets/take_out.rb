@@ -53,7 +53,7 @@ class TakeOut
   private
 
   def within
-    @image.open_image { |opened| yield Evrel::Image::Contents.new(opened).browsable(@part) }
+    ImageAccess.open(@image) { |opened| yield Evrel::Image::Contents.new(opened).browsable(@part) }
   end
 
   def file_name

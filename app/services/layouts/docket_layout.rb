@@ -73,7 +73,7 @@ class DocketLayout
   end
 
   # @return [Evrel::Bench::Drive, nil] the target, where it is attached
-  def attached = @attached ||= docket.target.attached
+  def attached = @attached ||= AttachedDrives.of(docket.target)
 
   private
 

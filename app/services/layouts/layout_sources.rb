@@ -17,7 +17,7 @@ module LayoutSources
   # @raise [Evrel::Error]
   def of(image)
     # Not within the lock: a slow shelf keeps nobody else waiting.
-    found = LOCK.synchronize { CACHE[image.uid] } || image.open_image { |opened| read(opened) }
+    found = LOCK.synchronize { CACHE[image.uid] } || ImageAccess.open(image) { |opened| read(opened) }
     LOCK.synchronize do
       CACHE.delete(image.uid) # the latest comes last
       CACHE[image.uid] = found

@@ -7,7 +7,7 @@ module ChainReading
   # @raise [Evrel::Refused] where the disk is not attached
   def self.read(docket)
     write = docket.write
-    attached = write.drive.attached or
+    attached = AttachedDrives.of(write.drive) or
       raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
     disk = attached.open
     steps = Evrel::Startup.chain(disk, StartComputer.new(docket, attached).computer)

@@ -51,8 +51,8 @@ class FirmwareMend
   def split(text) = text.split(', ')
 
   def attached
-    @attached ||= @docket.write.drive.attached or raise Evrel::Refused.new('the written disk is not attached', where: 'start',
-                                                                                                               hint: 'plug it in again')
+    @attached ||= AttachedDrives.of(@docket.write.drive) or
+      raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
   end
 
   def at_hand

@@ -80,7 +80,7 @@ class MendKeeper
   def on_disk(writable:)
     raise Evrel::Refused.new('nothing has been written yet', where: 'start') unless @docket.write&.verified
 
-    attached = writable ? Guard.new(@docket, going_on: true).check : @docket.write.drive.attached
+    attached = writable ? Guard.new(@docket, going_on: true).check : AttachedDrives.of(@docket.write.drive)
     raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again') unless attached
 
     disk = attached.open(writable:, docket: @docket.number)
@@ -90,7 +90,7 @@ class MendKeeper
   end
 
   def worked_out(kind, about, disk)
-    @docket.source.open_source { |image| Evrel::Startup::Mend.draft(kind, disk:, about:, image: image.disk) }
+    SourceAccess.open(@docket.source) { |image| Evrel::Startup::Mend.draft(kind, disk:, about:, image: image.disk) }
   end
 
   def carried_out(kind, about, disk)

@@ -62,7 +62,7 @@ class TrialPlan
 
   def source = @source ||= find_source
   def start_computer = @start_computer ||= StartComputer.new(@docket, written)
-  def written = @trial.write && (@written ||= @trial.write.drive.attached)
+  def written = @trial.write && (@written ||= AttachedDrives.of(@trial.write.drive))
   def secure? = @trial.write ? @docket.computer.secure_boot : false
 
   # @return [Array] path, format, kind of firmware, and bytes per sector where they are known
@@ -75,10 +75,10 @@ class TrialPlan
     [@paths.fetch(written.slot), 'raw', @docket.computer.firmware.to_sym, written.logical_sector]
   end
 
-  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym, tried.docket.target&.attached&.logical_sector]
+  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym, AttachedDrives.of(tried.docket.target)&.logical_sector]
 
   def of_image(image)
-    image.open_image do |opened|
+    ImageAccess.open(image) do |opened|
       [*Evrel::Image::TrialSource.of(opened, Image.kept), image.document.table_kind == 'mbr' ? :bios : :uefi]
     end
   end

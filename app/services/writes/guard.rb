@@ -23,7 +23,7 @@ class Guard
     raise Evrel::Refused.new("#{open.capitalize} is not sealed", where: 'write') if open
 
     drive = @docket.target
-    attached = drive.attached or
+    attached = AttachedDrives.of(drive) or
       raise Evrel::Refused.new('the sealed drive is not attached', where: 'target', hint: 'plug it in again')
     same!(attached)
     judge!(attached)

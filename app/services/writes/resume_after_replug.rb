@@ -22,5 +22,5 @@ module ResumeAfterReplug
   # Asked for twice a second: the database leaves out all that failed otherwise.
   def gone = Write.where(state: 'failed').where("JSON_VALUE(trouble, '$.kind') = 'away'")
 
-  def back?(write) = write.drive.attached&.port == write.port && write.source.source_there?
+  def back?(write) = AttachedDrives.of(write.drive)&.port == write.port && SourceAccess.there?(write.source)
 end

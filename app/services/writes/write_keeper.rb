@@ -56,7 +56,7 @@ class WriteKeeper
   def planned_orders
     return [] unless @docket.sealed?('layout')
 
-    @planned_orders ||= @docket.source.open_source do |opened|
+    @planned_orders ||= SourceAccess.open(@docket.source) do |opened|
       Evrel::Restore::Orders.for(opened, DocketLayout.new(@docket).plan, options: ChosenOptions.new(@docket).options)
     end
   rescue Evrel::Error
@@ -67,7 +67,7 @@ class WriteKeeper
   def expected
     return unless @docket.target && planned_orders.any?
 
-    @expected ||= ExpectedTime.new(@docket.source, @docket.target, @docket.target.attached&.port).of(planned_orders)
+    @expected ||= ExpectedTime.new(@docket.source, @docket.target, AttachedDrives.of(@docket.target)&.port).of(planned_orders)
   end
 
   private

@@ -24,7 +24,9 @@ class WriteRun
     moved!(attached)
     target = attached.open(writable: true, docket: @docket.number)
     with(made('other').map(&:image_id).uniq) do |others|
-      @write.source.open_source { |image| engine(image, target, guard, others).run(shown: @write.orders) { |progress| record(progress) } }
+      SourceAccess.open(@write.source) do |image|
+        engine(image, target, guard, others).run(shown: @write.orders) { |progress| record(progress) }
+      end
     end
   ensure
     target&.close
@@ -44,7 +46,7 @@ class WriteRun
   def with(ids, opened = [], &block)
     return yield(opened) if ids.empty?
 
-    Image.find(ids.first).open_image { |image| with(ids.drop(1), [*opened, image], &block) }
+    ImageAccess.open(Image.find(ids.first)) { |image| with(ids.drop(1), [*opened, image], &block) }
   end
 
   # @return [Array<WriteDecision>] what was decided in one way

@@ -14,7 +14,7 @@ class WriteTrouble
 
   # @return [WriteStop]
   def told
-    @write.source.open_source do |image|
+    SourceAccess.open(@write.source) do |image|
       @image = image
       stop(part:, part_name:, files:, choices: choices.compact)
     end
@@ -80,7 +80,7 @@ class WriteTrouble
   end
 
   def same?(image, digest)
-    image.open_image { |opened| Evrel::Restore::Decisions.new(others: [opened]).cluster(@error.cluster, digest) }
+    ImageAccess.open(image) { |opened| Evrel::Restore::Decisions.new(others: [opened]).cluster(@error.cluster, digest) }
   rescue Evrel::Error
     false # its shelf is away, or it is damaged too
   end

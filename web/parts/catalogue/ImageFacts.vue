@@ -114,7 +114,7 @@ async function ask(path: string) {
     </dd>
     <dt>Where</dt>
     <dd>
-      {{ image.whereabouts }}<br /><span class="mono">{{ image.place }}</span
+      {{ image.whereabouts }}<br /><span class="mono">{{ image.path }}</span
       ><template v-if="image.members.length > 1"
         ><br /><span class="muted"
           >with {{ image.members.length - 1 }} more file{{ image.members.length > 2 ? 's' : '' }}</span

@@ -54,8 +54,8 @@ function scrolled() {
           <td class="right" :title="exact(one.used_bytes)">{{ one.used_bytes ? bytes(one.used_bytes) : '–' }}</td>
           <td>{{ one.format }}</td>
           <td>{{ one.shelf }}<small v-if="!one.reachable">away</small></td>
-          <td class="path" :title="one.place">
-            <bdi>{{ one.place }}</bdi>
+          <td class="path" :title="one.path">
+            <bdi>{{ one.path }}</bdi>
           </td>
         </tr>
       </tbody>

@@ -1,0 +1,29 @@
+# frozen_string_literal: true
+
+# The way to what an image holds, on its shelf.
+class ImageAccess
+  # @param image [Image]
+  # @see #open
+  def self.open(image, unpack: nil, &block) = new(image).open(unpack:, &block)
+
+  # @param image [Image]
+  def initialize(image)
+    @image = image
+  end
+
+  # @yieldparam opened [Evrel::Image::Native, Evrel::Image::Foreign] closed afterwards
+  # @param unpack [#call, nil] is told how far the unpacking of a packed image is; without it none is unpacked
+  # @raise [Evrel::Error]
+  def open(unpack: nil)
+    unless unpack || !@image.provisional?
+      raise Evrel::Refused.new('the image is packed, and was not unpacked yet', where: @image.path, hint: 'check it: that unpacks it')
+    end
+
+    opened = Evrel::Image.at(ShelfAccess.open(@image.shelf), @image.path, kept: Image.kept, keys: Evrel::Keys.none, &unpack)
+    yield opened
+  ensure
+    opened&.close
+  end
+
+  def there? = ShelfAccess.there?(@image.shelf)
+end

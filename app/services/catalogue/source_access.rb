@@ -1,0 +1,22 @@
+# frozen_string_literal: true
+
+# The way to what a source holds. For each kind of Restorable a class that is
+# made with one, and answers:
+#
+#   open      yields what the engine reads from: Evrel::Image::Native and its like
+#   there?    whether it can be read at this moment
+module SourceAccess
+  KINDS = { 'Image' => 'ImageAccess' }.freeze
+
+  module_function
+
+  # @param source [Restorable]
+  def open(source, &) = of(source).open(&)
+
+  # @param source [Restorable]
+  # @return [Boolean]
+  def there?(source) = of(source).there?
+
+  def of(source) = KINDS.fetch(source.class.name).constantize.new(source)
+  private_class_method :of
+end
