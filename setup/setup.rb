@@ -61,10 +61,12 @@ module Setup
   def prepare
     step('Debian packages') { Packages.install }
     step('Gems') { Gems.install }
+    finding = Acceleration.find_out
     step('Front end: packages') { FrontEnd.install }
     step('Front end: build') { FrontEnd.build }
     step('Fonts for paper') { PaperFonts.unpack }
     step('Kernel and loader for the demo') { StartFiles.fetch }
+    step('Acceleration of the emulator') { finding.join }
   end
 
   def port_free?(port)
@@ -79,6 +81,7 @@ end
 
 require_relative 'packages'
 require_relative 'ruby_gems'
+require_relative 'acceleration'
 require_relative 'front_end'
 require_relative 'paper_fonts'
 require_relative 'start_files'

@@ -3,24 +3,28 @@
 require 'json'
 
 module Setup
-  # The tests, in two lanes beside each other: one takes the specs of the core,
-  # the other the linters and whatever needs the database, and then helps with
-  # the core. What is held against a clock runs alone, when both are through.
+  # The tests, in two lanes beside each other, each of which takes the next when
+  # it is through with one, the longest first: both end at about the same time.
   class TestLanes
     CHECKS = { 'RuboCop' => %w[bundle exec rubocop], 'ESLint' => %w[npm run --silent lint], 'Prettier' => %w[npm run --silent format:check],
                'Types' => %w[npm run --silent types], 'Types of the API' => %w[npm run --silent api:check],
                'Units of the pages' => %w[npm run --silent test] }.freeze
     # Seconds of each spec on two cores: a first run shares them out as well as a later one.
     USUAL = File.join(ROOT, 'spec', 'durations.json')
-    CLOCKED = %w[spec/app/live_spec.rb spec/start_spec.rb].freeze
+    LANES = 2
     # Seconds of specs that share a process: each takes one to begin.
     BATCH = 20
     UNKNOWN = 5.0
     SLOWEST = 20
 
+    # What a lane takes at once: specs, or a check.
+    Job = Struct.new(:name, :seconds, :paths, :command, :env, keyword_init: true)
+
     # @param folder [String] for logs, and what is remembered of durations
-    def initialize(folder)
+    # @param pages [Hash] what the specs of the pages have in their environment
+    def initialize(folder, pages:)
       @folder = folder
+      @pages = pages
       @print = Mutex.new
       @count = Mutex.new
       FileUtils.rm_f(Dir[File.join(folder, 'results-*.json')])
@@ -43,39 +47,44 @@ module Setup
     private
 
     def everything
-      core = batches(Dir.chdir(ROOT) { Dir['spec/core/*_spec.rb'] })
       waiting = Thread::Queue.new
-      core.each { |batch| waiting << batch }
+      jobs.sort_by { |job| -job.seconds }.each { |job| waiting << job }
       waiting.close
-      lanes = [Thread.new { take(waiting) }, Thread.new { with_database + take(waiting) }]
-      outcomes = lanes.flat_map(&:value) << specs('by the clock', CLOCKED)
+      outcomes = Array.new(LANES) { Thread.new { take(waiting) } }.flat_map(&:value)
       remember
       outcomes.all?
     end
 
-    # @return [Array<Boolean>]
-    def with_database
-      [*CHECKS.map { |name, command| told(name, command) },
-       specs('application', Dir.chdir(ROOT) { Dir['spec/app/*_spec.rb'] } - CLOCKED),
-       specs('pages', Dir.chdir(ROOT) { Dir['spec/browser/*_spec.rb'] })]
-    end
-
     def take(waiting)
       outcomes = []
-      while (batch = waiting.pop)
-        outcomes << specs("core, #{batch.map { |path| File.basename(path, '_spec.rb') }.join(' ')}", batch)
+      while (job = waiting.pop)
+        outcomes << (job.paths ? specs(job) : told(job.name, job.command))
       end
       outcomes
     end
 
-    # The longest first, so that both lanes end at about the same time; short ones together.
+    # Specs that share a database share a process.
+    # @return [Array<Job>]
+    def jobs
+      [of_specs('pages', found('spec/browser'), env: @pages), of_specs('application', found('spec/app')),
+       of_specs('bin/start', found('spec')), *batches(found('spec/core')),
+       *CHECKS.map { |name, command| Job.new(name:, command:, seconds: durations.fetch(name, UNKNOWN)) }]
+    end
+
+    def found(folder) = Dir.chdir(ROOT) { Dir["#{folder}/*_spec.rb"] }
+
+    def of_specs(name, paths, env: {}) = Job.new(name:, paths:, env:, seconds: paths.sum { |path| seconds(path) })
+
+    # Short ones together.
     def batches(paths)
       long, short = paths.sort_by { |path| -seconds(path) }.partition { |path| seconds(path) > BATCH / 2 }
       together = short.each_with_object([[]]) do |path, all|
         all << [] if all.last.sum { |one| seconds(one) } + seconds(path) > BATCH
         all.last << path
       end
-      long.map { |path| [path] } + together.reject(&:empty?)
+      (long.map { |path| [path] } + together.reject(&:empty?)).map do |batch|
+        of_specs("core, #{batch.map { |path| File.basename(path, '_spec.rb') }.join(' ')}", batch)
+      end
     end
 
     def seconds(path) = durations.fetch(path, UNKNOWN)
@@ -92,15 +101,16 @@ module Setup
 
     def durations_file = File.join(@folder, 'durations.json')
 
-    def specs(name, paths)
+    def specs(job)
       result = File.join(@folder, "results-#{@count.synchronize { @runs += 1 }}.json")
-      told("RSpec: #{name}", ['bundle', 'exec', 'rspec', *paths, '--format', 'json', '--out', result, '--format', 'documentation'])
+      told("RSpec: #{job.name}", ['bundle', 'exec', 'rspec', *job.paths, '--format', 'json', '--out', result,
+                                  '--format', 'documentation'], env: job.env)
     end
 
     # @return [Boolean] whether the command was fine; what it said is printed at once when it has ended
-    def told(name, command)
+    def told(name, command, env: {})
       before = Setup.now
-      said, status = Open3.capture2e(*command, chdir: ROOT)
+      said, status = Open3.capture2e(env, *command, chdir: ROOT)
       @print.synchronize do
         puts "\n== #{name}", said
         puts format('== %<name>s %<how>s, %<seconds>.1f s', name:, how: status.success? ? 'fine' : 'FAILED', seconds: Setup.now - before)

@@ -25,8 +25,7 @@ module DemoState
     @built ||= built? || build
     (FOLDERS - ['bench']).each { |name| FileUtils.rm_rf(Config.path(name)) }
     @bench ||= KeptFolder.new(Config.path('kept-bench'), Config.path('bench'))
-    @bench.put_back
-    AttachedDrives::CACHE.clear
+    @bench.put_back # with the times that its files had: what was read of a drive still holds
     refill { |table| columns(table).then { |names| "INSERT INTO #{table} (#{names}) SELECT #{names} FROM kept_#{table}" } }
     # Numbers of events only ever grow, here as in life: open pages go by them.
     sql("ALTER TABLE events AUTO_INCREMENT = #{@next_event = @next_event.to_i + 10_000}")

@@ -7,10 +7,19 @@ RSpec.describe 'bin/evrel' do
   let(:disk) { three_parts }
   let(:image) { captured(disk, 'computer' => { 'name' => 'TKT-03' }) }
 
+  # As bin/evrel does, without a process of its own.
   # @return [Array] exit code, JSON or nil, messages
   def evrel(*arguments)
-    out, err, status = Open3.capture3(File.expand_path('../../bin/evrel', __dir__), *arguments)
-    [status.exitstatus, out.empty? ? nil : JSON.parse(out), err]
+    out, err = Array.new(2) { StringIO.new }
+    code = Evrel::CLI.new(out:, err:).run(arguments)
+    [code, out.string.empty? ? nil : JSON.parse(out.string), err.string]
+  end
+
+  it 'is a program' do
+    program = File.expand_path('../../bin/evrel', __dir__)
+    out, err, status = Open3.capture3(program, 'inspect', disk)
+    expect([status.exitstatus, JSON.parse(out), err]).to eq([0, evrel('inspect', disk)[1], ''])
+    expect(Open3.capture3(program, 'inspect').last.exitstatus).to eq(2)
   end
 
   it 'captures, inspects, verifies and restores' do
@@ -36,6 +45,7 @@ RSpec.describe 'bin/evrel' do
     target = sparse('target', 5 * (1024**3))
     expect(evrel('restore', file('image'), target).first).to eq(0)
     expect(evrel('startup', target)).to match([0, include('state' => 'ok'), ''])
+    real_start!
     expect(evrel('try', target, '--command', 'cat /etc/hostname', '--expect', 'TKT-09'))
       .to match([0, include('outcome' => 'reached', 'answer' => /TKT-09/), ''])
   end

@@ -9,6 +9,7 @@ RSpec.describe 'Broken images and volumes' do
 
   memory = 1500 * (1024**2)
   patience = 90
+  flips = Effort.all? ? 100 : 10
 
   # Everything that can be asked of an image.
   def exhaust(path)
@@ -70,7 +71,7 @@ RSpec.describe 'Broken images and volumes' do
     it "answers flipped bytes in #{name}" do
       source = instance_exec(&make)
       places += ntfs_places(source) if name.start_with?('NTFS')
-      wrong = (0...30).filter_map do |seed|
+      wrong = (0...flips).filter_map do |seed|
         copy = flipped(source, places, seed)
         said = outcome(copy)
         File.delete(copy)

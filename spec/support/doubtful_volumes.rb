@@ -8,7 +8,7 @@ module DoubtfulVolumes
     csum: %w[-t ext4 -b 1024 -O metadata_csum,^resize_inode -E lazy_itable_init=0],
     plain: %w[-t ext2 -b 1024 -O ^resize_inode],
     uninit: %w[-t ext4 -b 1024 -O ^metadata_csum,uninit_bg,^resize_inode],
-    mmp: %w[-t ext4 -b 1024 -O mmp,^resize_inode],
+    mmp: %w[-t ext4 -b 1024 -O ^metadata_csum,^resize_inode],
     clusters: %w[-t ext4 -b 1024 -O bigalloc,^resize_inode]
   }.freeze
   FAT = { fat12: 12, fat16: 16, fat32: 32 }.freeze
@@ -17,7 +17,7 @@ module DoubtfulVolumes
   # @return [String] path of a sound volume that may be spoiled
   def sound(kind)
     made_once("sound-#{kind}", "sound-#{kind}") do |name|
-      if EXT.key?(kind) then ext(name, 20 * Disks::MIB, *EXT[kind], from: files)
+      if EXT.key?(kind) then filled_ext(name, kind)
       elsif FAT.key?(kind) then filled_fat(name, kind)
       else filled_ntfs(name, kind)
       end
@@ -28,6 +28,13 @@ module DoubtfulVolumes
   def files
     @files ||= tree((1..12).to_h { |number| ["data/file-#{number}", Random.new(number).bytes((number * 90_000) + 700)] }
       .merge('etc/hostname' => "quay\n", 'data/empty' => ''))
+  end
+
+  # Made with protection against two mounts, it would be waited for: it is put on afterwards (-f: without a wait).
+  def filled_ext(name, kind)
+    path = ext(name, 20 * Disks::MIB, *EXT[kind], from: files)
+    run('tune2fs', '-f', '-O', 'mmp', path) if kind == :mmp
+    path
   end
 
   def filled_fat(name, kind)
@@ -46,7 +53,7 @@ module DoubtfulVolumes
   end
 
   def debugfs(path, *requests)
-    requests.each { |request| run('debugfs', '-w', '-R', request, path) }
+    run('debugfs', '-w', '-f', '/dev/stdin', path, input: "#{requests.join("\n")}\n")
   end
 
   def poke(path, offset, bytes) = File.binwrite(path, bytes, offset)
@@ -83,6 +90,14 @@ module DoubtfulVolumes
     number = (block - 1) / 8192
     debugfs(path, "freeb #{block}")
     count_free(path, number, 1) unless group(path, number, /(\d+) free blocks/) == free_bits(path, number)
+  end
+
+  # Its block is given back; the superblock still names it, and counts it as free (at 0x0C). debugfs would wait for it.
+  def give_up_protection(path)
+    named = peek(path, 1024, 1024)
+    run('tune2fs', '-f', '-O', '^mmp', path)
+    poke(path, 1024, named)
+    poke(path, 1024 + 0x0C, [named.unpack1('V', offset: 0x0C) + 1].pack('V'))
   end
 
   def free_bits(path, number)
@@ -149,7 +164,7 @@ module DoubtfulVolumes
       'clusters of several blocks' => [:clusters, ->(path) {}, /clusters of several blocks/],
       'a feature of tomorrow' => [:plain, ->(path) { poke(path, 1024 + 0x60, [0x400_0002].pack('V')) }, /features that are not known here/],
       'a block for protection against two mounts that is free' =>
-        [:mmp, ->(path) { call_free(path, run('dumpe2fs', '-h', path)[/MMP block number:\s+(\d+)/, 1].to_i) }, /block group 0|two mounts/],
+        [:mmp, ->(path) { give_up_protection(path) }, /block group 0|two mounts/],
       'a state that says: not unmounted' => [:csum, ->(path) { debugfs(path, 'ssv state 0') }, nil],
       'a state that says: errors' => [:csum, ->(path) { debugfs(path, 'ssv state 3') }, nil],
       'a list of orphans' => [:plain, ->(path) { debugfs(path, "ssv last_orphan #{inode_of(path, '/data/empty')}") }, nil],

@@ -2,7 +2,7 @@
 
 # What takes long is done with EVREL_EFFORT=all. Of the starts in the emulator,
 # each of half a minute, five are made in every run: an image with a proof, a
-# screen that is read, a mend, a grown disk, and the whole way through the pages.
+# screen that is read, a grown disk, and through the pages the whole way and a mend.
 module Effort
   def self.all? = ENV['EVREL_EFFORT'] == 'all'
 

@@ -13,13 +13,16 @@ module RealSystems
   PACKAGES = %w[systemd-sysv udev dbus login passwd kmod procps iproute2 initramfs-tools zstd linux-image-amd64 grub-pc-bin
                 grub-efi-amd64-bin grub2-common systemd-boot lvm2 cryptsetup cryptsetup-initramfs btrfs-progs xfsprogs e2fsprogs
                 dosfstools fdisk dmsetup busybox].freeze
-  # The initial ramdisk with the checker of ext4, as it is made where the root is known; see ramdisk in install.sh.
-  RAMDISK = 'conf=$1/etc/initramfs-tools/conf.d/root; echo FSTYPE=ext4 >"$conf"; chroot "$1" update-initramfs -u -k all; rm "$conf"'
+  # An initial ramdisk with the checker of ext4, as it is made where the root is known. An emulated machine would take
+  # half an hour for one: what is installed there gets one that was made here; see ramdisk in install.sh.
+  RAMDISK = 'conf=$1/etc/initramfs-tools/conf.d/root; echo FSTYPE=ext4 >"$conf"; chroot "$1" update-initramfs -c -k all; rm "$conf"'
   # Name → how it is started, and what it asks for on the way. Those that need FAT or a device mapper are installed in a workshop.
   SYSTEMS = {
     bios_ext4: { firmware: :bios }, bios_ext4_quiet: { firmware: :bios, serial: false },
     uefi_xfs_home: { firmware: :uefi, workshop: true }, uefi_btrfs: { firmware: :uefi, workshop: true },
-    bios_lvm: { firmware: :bios, workshop: true }, uefi_luks: { firmware: :uefi, workshop: true, passphrase: 'low water 7' },
+    bios_lvm: { firmware: :bios, workshop: true },
+    uefi_luks: { firmware: :uefi, workshop: true, passphrase: 'low water 7', crypttab: 'part3_crypt UUID=%s none luks,discard,initramfs',
+                 identity: '6d2c1f0e-5b7a-4c3d-9e8f-0a1b2c3d4e5f' },
     uefi_other_loader: { firmware: :uefi, workshop: true }, bios_usr_apart: { firmware: :bios }
   }.freeze
   PASSWORD = 'harbour-12'
@@ -65,7 +68,11 @@ module RealSystems
   end
 
   # Of all that a system is made from.
-  def digest(name) = short([contents, SIZE, *%W[install workshop systems/#{name}].map { |file| File.read("#{HERE}/#{file}.sh") }].join)
+  def digest(name)
+    scripts = %W[install workshop systems/#{name}].map { |file| File.read("#{HERE}/#{file}.sh") }
+    short([contents, SIZE, *SYSTEMS.fetch(name).values_at(:crypttab, :identity), *scripts].join)
+  end
+
   def contents = short([*PACKAGES, RAMDISK].join(' '))
   def short(text) = Digest::SHA256.hexdigest(text)[0, 16]
 
@@ -75,11 +82,15 @@ module RealSystems
     return path if File.exist?(path)
 
     FileUtils.mkdir_p(CACHE)
-    run('mmdebstrap', '--quiet', '--variant=minbase', '--mode=root', '--format=tar', "--include=#{PACKAGES.join(',')}",
-        "--customize-hook=#{RAMDISK}", release, "#{path}.making", input: sources)
+    # Each package that matters to it would make the initial ramdisk anew.
+    run('env', 'INITRD=No', "TMPDIR=#{room}", 'mmdebstrap', '--quiet', '--variant=minbase', '--mode=root', '--format=tar',
+        "--include=#{PACKAGES.join(',')}", release, "#{path}.making", input: sources)
     File.rename("#{path}.making", path)
     path
   end
+
+  # For a root with all its files, for a while.
+  def room = File.writable?('/dev/shm') ? '/dev/shm' : CACHE
 
   # Where this machine itself gets Debian's packages from.
   def sources
@@ -101,7 +112,7 @@ module RealSystems
   end
 
   def unpacked
-    Dir.mktmpdir('real-', CACHE) do |folder|
+    Dir.mktmpdir('real-', room) do |folder|
       run('tar', '-C', folder, '-xpf', base)
       yield folder
     end
@@ -111,10 +122,22 @@ module RealSystems
     Dir.mktmpdir('recipe-', CACHE) do |folder|
       FileUtils.cp_r(["#{HERE}/install.sh", "#{HERE}/systems"], folder)
       File.write("#{folder}/system", name.to_s)
+      encrypted(folder, **SYSTEMS.fetch(name).slice(:crypttab, :identity)) if SYSTEMS.fetch(name).key?(:crypttab)
       run('tar', '-C', folder, '-cf', "#{folder}.tar", '.')
       Guest.install(workshop, disk, "#{folder}.tar", patience: PATIENCE)
     ensure
       FileUtils.rm_f("#{folder}.tar")
+    end
+  end
+
+  # What opens an encrypted disk of that identity, for the recipe.
+  def encrypted(folder, crypttab:, identity:)
+    File.write("#{folder}/identity", identity)
+    File.write("#{folder}/crypttab", "#{format(crypttab, identity)}\n")
+    unpacked do |base|
+      FileUtils.cp("#{folder}/crypttab", "#{base}/etc/crypttab")
+      run('sh', '-c', RAMDISK, 'sh', base)
+      FileUtils.cp(Dir["#{base}/boot/initrd.img-*"].first, "#{folder}/ramdisk")
     end
   end
 
@@ -125,6 +148,7 @@ module RealSystems
     return parts if Dir.exist?(folder)
 
     unpacked do |base|
+      run('sh', '-c', RAMDISK, 'sh', base)
       FileUtils.mkdir_p("#{folder}.making")
       FileUtils.cp("#{HERE}/workshop.sh", "#{base}/usr/local/sbin/workshop", preserve: false)
       FileUtils.chmod(0o755, "#{base}/usr/local/sbin/workshop")

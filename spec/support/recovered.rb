@@ -18,7 +18,10 @@ module Recovered
     folder
   end
 
+  # Protection against two mounts makes the checker wait for 11 s: it is taken off before (-f: without that wait).
   def recover_ext(copy, folder)
+    guarded = peek(copy, 1024 + 0x60, 4).unpack1('V').anybits?(0x100)
+    Open3.capture2e(*LIMITS, 'tune2fs', '-f', '-O', '^mmp', copy) if guarded
     Open3.capture2e(*LIMITS, 'e2fsck', '-fy', copy)
     Open3.capture2e(*LIMITS, 'debugfs', '-R', "rdump / #{folder}", copy)
   end

@@ -44,6 +44,7 @@ module Evrel
 
         def close
           @io.fsync
+        ensure
           @io.close
         end
 

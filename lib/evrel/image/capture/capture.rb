@@ -64,9 +64,20 @@ module Evrel
         summary
       end
 
-      def copy_clusters
+      # Both files are closed, whatever comes of closing the other: an open one keeps its room after it was removed.
+      def copy_clusters(&)
         qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size)
         digests = Digests::Writer.new(in_work(Native::DIGESTS))
+        begin
+          fill(qcow2, digests, &)
+        ensure
+          digests.close
+        end
+      ensure
+        qcow2&.close
+      end
+
+      def fill(qcow2, digests)
         total = @map.each_cluster.count * CLUSTER
         Pipeline.each(@map.each_cluster.each_slice(BATCH), method(:prepare), apart: forked?(total),
                                                                              room: BATCH * CLUSTER) do |clusters, bytes|
@@ -80,9 +91,6 @@ module Evrel
           yield digests.count * CLUSTER, total if block_given?
         end
         digests.count
-      ensure
-        digests&.close
-        qcow2&.close
       end
 
       # What cannot be read is listed in this process.

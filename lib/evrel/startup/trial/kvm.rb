@@ -7,7 +7,8 @@ module Evrel
   module Startup
     # Whether this machine's own processor can run the emulated one: the device
     # may be there, and hang as soon as more than a BIOS runs. A start of the UEFI
-    # firmware without a disk shows it, once for each process.
+    # firmware without a disk shows it, once for each process; whoever starts many
+    # processes tells them by the environment what was found: EVREL_KVM is yes or no.
     module Kvm
       DEVICE = '/dev/kvm'
       PATIENCE = 5 # seconds until the firmware has spoken
@@ -19,7 +20,12 @@ module Evrel
 
       # @return [Boolean]
       def works?
-        LOCK.synchronize { @works = @works.nil? ? (::File.writable?(DEVICE) && tried) : @works }
+        LOCK.synchronize { @works = @works.nil? ? found : @works }
+      end
+
+      def found
+        told = ENV.fetch('EVREL_KVM', nil)
+        %w[yes no].include?(told) ? told == 'yes' : ::File.writable?(DEVICE) && tried
       end
 
       def tried
@@ -57,7 +63,7 @@ module Evrel
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      private_class_method :tried, :spoken?, :finish, :now
+      private_class_method :found, :tried, :spoken?, :finish, :now
     end
   end
 end

@@ -7,7 +7,7 @@ size=256M, type=U
 size=300M, type=L
 size=3200M, type=L
 TABLE
-echo -n "low water 7" | cryptsetup -q luksFormat --type luks2 --pbkdf pbkdf2 --pbkdf-force-iterations 20000 "$(part 3)" -
+echo -n "low water 7" | cryptsetup -q luksFormat --uuid "$(cat "$HERE/identity")" --type luks2 --pbkdf pbkdf2 --pbkdf-force-iterations 20000 "$(part 3)" -
 echo -n "low water 7" | cryptsetup open "$(part 3)" opened -
 pvcreate -q -y /dev/mapper/opened
 vgcreate -q hold /dev/mapper/opened
@@ -24,7 +24,7 @@ mount "$(part 2)" "$ROOT/boot"
 mkdir -p "$ROOT/boot/efi"
 mount "$(part 1)" "$ROOT/boot/efi"
 files
-echo "part3_crypt UUID=$(uuid "$(part 3)") none luks,discard,initramfs" >"$ROOT/etc/crypttab"
+cp "$HERE/crypttab" "$ROOT/etc/crypttab"
 {
   echo "/dev/mapper/hold-root / ext4 errors=remount-ro 0 1"
   echo "/dev/mapper/hold-swap none swap sw 0 0"
