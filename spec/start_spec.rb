@@ -8,8 +8,12 @@ require 'timeout'
 
 # The command itself, with a data folder and ports of its own.
 RSpec.describe 'bin/start' do
+  # The demo is built by whichever example comes first.
+  before(:context) { @house = Dir.mktmpdir('evrel-start') }
+  after(:context) { FileUtils.rm_rf(@house) }
+
   let(:env) do
-    { 'EVREL_VAR' => @folder, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '33074', 'EVREL_DB_NAME' => nil, 'EVREL_DEMO' => 'small' }
+    { 'EVREL_VAR' => @house, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '33074', 'EVREL_DB_NAME' => nil, 'EVREL_DEMO' => 'small' }
   end
   let(:command) { File.expand_path('../bin/start', __dir__) }
 
@@ -37,7 +41,7 @@ RSpec.describe 'bin/start' do
   rescue Errno::ESRCH, Errno::ECHILD
     nil
   ensure
-    system('pkill', '-KILL', '-f', @folder)
+    system('pkill', '-KILL', '-f', @house)
   end
 
   def page = Net::HTTP.get_response(URI('http://127.0.0.1:8742/')).code
@@ -60,13 +64,12 @@ RSpec.describe 'bin/start' do
   end
 
   it 'builds the demo once, is up again with its data, and stops all that it started' do
-    first = start
-    expect(first.join).to include('http://127.0.0.1:8742/', 'ina', 'quay-lantern-42')
+    expect(start.join).to include('http://127.0.0.1:8742/', 'ina', 'quay-lantern-42')
     expect(page).to eq('200')
-    marker = File.join(@folder, 'bench', 'marker').tap { |path| File.write(path, 'kept') }
+    marker = File.join(@house, 'bench', 'marker').tap { |path| File.write(path, 'kept') }
     stop
     expect { page }.to raise_error(Errno::ECONNREFUSED)
-    expect(`pgrep -f #{@folder}`).to be_empty
+    expect(`pgrep -f #{@house}`).to be_empty
 
     again = start.join
     expect(again).to match(/Front end: build +there already/)
@@ -76,7 +79,7 @@ RSpec.describe 'bin/start' do
     stop(:KILL)
     start
     expect(page).to eq('200')
-    Process.kill(:KILL, Integer(File.read(File.join(@folder, 'database', 'server.pid'))))
+    Process.kill(:KILL, Integer(File.read(File.join(@house, 'database', 'server.pid'))))
     rest = Timeout.timeout(20) { @evrel.read }
     expect(rest).to match(%r{The database has ended; see .*run bin/start again})
   end
@@ -97,7 +100,7 @@ RSpec.describe 'bin/start' do
     start
     expect(pages).to have_no_text('No line to the server', wait: 20)
     expect(pages).to have_text('read back from the disk itself', wait: 200)
-    path = Dir[File.join(@folder, 'bench', 'drives', 'TF48-2209-7Q4F', 'disk.raw')].first
+    path = Dir[File.join(@house, 'bench', 'drives', 'TF48-2209-7Q4F', 'disk.raw')].first
     expect(run('sgdisk', '-v', path)).to include('No problems found')
   ensure
     pages&.quit
@@ -117,9 +120,9 @@ RSpec.describe 'bin/start' do
 
   # Web server, workers and database, none of which can tidy up.
   def kill_all
-    database = Integer(File.read(File.join(@folder, 'database', 'server.pid')))
+    database = Integer(File.read(File.join(@house, 'database', 'server.pid')))
     stop(:KILL)
     Process.kill(:KILL, database)
-    eventually { !system('pgrep', '-f', @folder, out: File::NULL) }
+    eventually { !system('pgrep', '-f', @house, out: File::NULL) }
   end
 end

@@ -53,6 +53,8 @@ RSpec.describe 'Images' do
                                               'clusters' => be_between(40, 60), 'position' => be_positive
                                             ))
 
+    stub_const('Evrel::Image::Check::BATCH', 64)
+    allow(CheckJob).to receive(:every).and_call_original
     check
     expect(image.reload).to have_attributes(state: 'whole',
                                             check_result: include(

@@ -14,6 +14,7 @@ Capybara.app = Requests::STACK
 Capybara.server = :evrel
 Capybara.default_driver = Capybara.javascript_driver = :chromium
 Capybara.default_max_wait_time = 20
+Capybara.default_retry_interval = 0.1 # the server under test lives in this process
 Capybara.disable_animation = false
 Capybara.enable_aria_label = true
 
@@ -41,6 +42,11 @@ module Pages
   def start_worker
     spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives',
           chdir: Config::ROOT, pgroup: true, %i[out err] => [Config.path('worker.log'), 'a'])
+  end
+
+  # Slow enough for somebody to see it, and to reach the plug.
+  def slow(serial = Requests::REPLACEMENT, bytes_per_second: 22_000_000)
+    bench.change_drive(serial) { |about| about['faults'] = { 'bytes_per_second' => bytes_per_second } }
   end
 
   def docket = Docket.order(:id).first

@@ -5,9 +5,6 @@ require_relative 'browser_helper'
 RSpec.describe 'A write whose drive is pulled' do
   serial = Requests::REPLACEMENT
 
-  # Slow enough for somebody to reach the plug.
-  def slow = Benches[Config.bench].change_drive(Requests::REPLACEMENT) { |about| about['faults'] = { 'bytes_per_second' => 22_000_000 } }
-
   it 'is plugged back elsewhere, goes on when somebody says so, and ends verified' do
     sign_in
     seal_as_in_image

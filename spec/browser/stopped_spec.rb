@@ -59,7 +59,7 @@ RSpec.describe 'Work that is stopped' do
 
   def writing
     seal_as_in_image
-    bench.change_drive(docket.target.serial) { |about| about['faults'] = { 'bytes_per_second' => 60_000_000 } }
+    slow(docket.target.serial, bytes_per_second: 60_000_000)
     call(:post, "/dockets/#{docket.id}/write")
     visit "/dockets/#{docket.id}/write"
     docket.reload.write

@@ -41,6 +41,7 @@ RSpec.describe 'From a docket to a started computer' do
 
     expect(page).to have_css('h2', text: 'Read the orders once more')
     expect(page).to have_text('label …7Q4F, is deleted')
+    slow
     button = find('button', text: 'Hold to overwrite')
     button.click # a click alone begins nothing
     expect(docket.writes.count).to eq(0)
@@ -127,6 +128,7 @@ RSpec.describe 'From a docket to a started computer' do
     hold_enter(0.3)
     sleep 1
     expect(docket.writes.count).to eq(0)
+    slow
     hold_enter(1.4)
     expect(page).to have_css('h2', text: 'Writing to port 3')
     click_button 'Stop at a safe point'
@@ -139,6 +141,7 @@ RSpec.describe 'From a docket to a started computer' do
   it 'goes on by itself after the worker was killed in the middle of a write' do
     sign_in
     seal_up_to('layout')
+    slow
     call(:post, "/dockets/#{docket.id}/write")
     eventually { Write.last.progress.to_h['written'].to_i > 4_000_000 }
     Process.kill(:KILL, -@worker)

@@ -29,16 +29,14 @@ RSpec.describe 'Two writes at once' do
 
   attr_reader :docket
 
-  # Each order a moment longer than a look at the page takes.
-  def slow(serial) = bench.change_drive(serial) { |about| about['faults'] = { 'bytes_per_second' => 12_000_000 } }
-
   it 'are shown in large type, go on beside what else is done, and tell whoever wants to know' do
     sign_in
     plugged(second, '6')
     one = sealed_for(Docket.find_by!(cause: 'drive_failed'), '7Q4F')
     stub_const('Requests::REPLACEMENT', second)
     two = sealed_for(Docket.create!(computer: one.computer, cause: 'rehearsal', opened_by: Technician.first), '5B2C')
-    [one, two].each { |docket| slow(docket.target.serial) }
+    # Each order a moment longer than a look at the page takes.
+    [one, two].each { |docket| slow(docket.target.serial, bytes_per_second: 12_000_000) }
 
     sign_in_by_page
     page.execute_script("localStorage.setItem('evrel-tell', 'yes')")

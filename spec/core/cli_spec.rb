@@ -132,14 +132,14 @@ RSpec.describe 'bin/evrel' do
                  File::NULL)).to match([2, include('error' => 'Unreadable', 'message' => /not a regular file/), anything])
   end
 
-  # A file system of 20 MB.
+  # A file system of 8 MB.
   it 'says in one sentence what is missing where there is no room for an image, or for what is unpacked' do
     skip 'only root can mount' unless Process.uid.zero?
-    disk = sparse('noise.raw', 64 * (1024**2))
-    File.binwrite(disk, Random.new(2).bytes(48 * (1024**2)))
+    disk = sparse('noise.raw', 32 * (1024**2))
+    File.binwrite(disk, Random.new(2).bytes(20 * (1024**2)))
     run('xz', '-0', '-k', disk)
     tight = file('tight').tap { |folder| FileUtils.mkdir_p(folder) }
-    run('mount', '-t', 'tmpfs', '-o', 'size=20m', 'tmpfs', tight)
+    run('mount', '-t', 'tmpfs', '-o', 'size=8m', 'tmpfs', tight)
     expect(evrel('capture', disk, "#{tight}/image"))
       .to match([1, hash_including('error' => 'DoesNotFit'), /\Aevrel: there is no room left: up to \d+ MB more/])
     expect(Dir.children(tight)).to be_empty

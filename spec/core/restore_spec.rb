@@ -136,7 +136,7 @@ RSpec.describe Evrel::Restore do
         result = restore(image, target, journal:) { |progress| last = progress }
         expect(result).to be_verified
         expect(last.earlier).to(%w[clear part-1].include?(order) ? eq(0) : be_positive)
-        expect(FileUtils.identical?(undisturbed, target)).to be(true), "stopped at #{order}"
+        expect(same?(undisturbed, target)).to be(true), "stopped at #{order}"
       end
     end
 
@@ -144,12 +144,12 @@ RSpec.describe Evrel::Restore do
       undisturbed = used_drive('undisturbed', size)
       restore(image, undisturbed)
       image # captured before the fork
-      8.times do |seed|
+      (Effort.all? ? 8 : 3).times do |seed|
         target = used_drive('target', size)
         FileUtils.rm_f(journal_path)
         kill_after(Random.new(seed).rand(0.0..0.25)) { restore(image, target, journal:) }
         expect(restore(image, target, journal:)).to be_verified
-        expect(FileUtils.identical?(undisturbed, target)).to be(true), "seed #{seed}"
+        expect(same?(undisturbed, target)).to be(true), "seed #{seed}"
         File.delete(target)
       end
     end

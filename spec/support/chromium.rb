@@ -4,7 +4,8 @@
 # on a network.
 module Chromium
   ARGUMENTS = %w[--headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking
-                 --disable-component-update --disable-sync --window-size=1280,800 --lang=en-GB].freeze
+                 --disable-component-update --disable-sync --force-prefers-reduced-motion --disable-extensions
+                 --disable-background-timer-throttling --disable-renderer-backgrounding --window-size=1280,800 --lang=en-GB].freeze
 
   # @return [Capybara::Selenium::Driver]
   def self.driver(app)

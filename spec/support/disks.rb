@@ -41,6 +41,9 @@ module Disks
     path
   end
 
+  # @return [Boolean] whether two files are byte for byte alike
+  def same?(one, other) = content?('cmp', '-s', one, other)
+
   # What a sparse file holds, without reading its holes.
   # @param from [Integer] bytes; only what lies from there on
   # @param below [Integer, nil] bytes; and below this
