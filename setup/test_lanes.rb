@@ -22,10 +22,10 @@ module Setup
     Job = Struct.new(:name, :seconds, :paths, :command, :env, keyword_init: true)
 
     # @param folder [String] for logs, and what is remembered of durations
-    # @param pages [Hash] what the specs of the pages have in their environment
-    def initialize(folder, pages:)
+    # @param houses [Array<Hash>] environments, each with a database of its own
+    def initialize(folder, houses)
       @folder = folder
-      @pages = pages
+      @houses = houses
       @print = Mutex.new
       @count = Mutex.new
       FileUtils.rm_f(Dir[File.join(folder, 'results-*.json')])
@@ -64,12 +64,24 @@ module Setup
       outcomes
     end
 
-    # Specs that share a database share a process.
     # @return [Array<Job>]
     def jobs
-      [of_specs('pages', found('spec/browser'), env: @pages), of_specs('application', found('spec/app')),
-       of_specs('bin/start', found('spec')), *batches(found('spec/core')),
-       *CHECKS.map { |name, command| Job.new(name:, command:, seconds: durations.fetch(name, UNKNOWN)) }]
+      with_database + batches(found('spec/core')) + [of_specs('bin/start', found('spec'))] +
+        CHECKS.map { |name, command| Job.new(name:, command:, seconds: durations.fetch(name, UNKNOWN)) }
+    end
+
+    # Specs that share a database share a process.
+    def with_database
+      application, *others = @houses
+      pages = shared_out(found('spec/browser'), others.size).zip(others).map { |paths, env| of_specs('pages', paths, env:) }
+      [of_specs('application', found('spec/app'), env: application), *pages]
+    end
+
+    # As many lists as that, which take about the same time.
+    def shared_out(paths, count)
+      paths.sort_by { |path| -seconds(path) }.each_with_object(Array.new(count) { [] }) do |path, lists|
+        lists.min_by { |list| list.sum { |one| seconds(one) } } << path
+      end
     end
 
     def found(folder) = Dir.chdir(ROOT) { Dir["#{folder}/*_spec.rb"] }
