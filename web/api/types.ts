@@ -5187,7 +5187,7 @@ export interface components {
                 entries?: number;
                 total?: number | null;
             } | null;
-            /** @description of a count: volumes, hosts, files, bytes, newest, newer_files, newer_bytes, unknown; of saved files: archive, index_file, files, bytes, missed; of an image: folder, bytes, unread; of cleaning: how, written, checked, left; of a capacity test: state, true_capacity, places, looked, message */
+            /** @description of a count: volumes, hosts, files, bytes, newest, newer_files, newer_bytes, unknown; of saved files: archive, index_file, files, bytes, missed; of an image: folder, bytes, unread; of cleaning: how, written, checked, left; of a capacity test: state, true_capacity, places, tested, message */
             result: {
                 [key: string]: unknown;
             } | null;

@@ -22,7 +22,7 @@ class Preview
   # @return [Hash] kind: "text", "hex", "picture" or "empty"; text; cut, whether there is more
   def to_h
     head = @volume.file_head(@entry.path, TEXT)
-    { path: @entry.path, size: @entry.size, modified_at: @entry.modified_at&.iso8601, **look(head) }
+    { path: @entry.path, size: @entry.size, modified_at: @entry.modified_at&.iso8601, **shown(head) }
   end
 
   # @return [Array<(String, String)>] type and bytes of a picture, or nil
@@ -33,7 +33,7 @@ class Preview
 
   private
 
-  def look(head)
+  def shown(head)
     return { kind: 'empty', text: '', cut: false } if head.empty?
     return { kind: 'picture', text: '', cut: false } if picture_type(head) && @entry.size <= PICTURE
 

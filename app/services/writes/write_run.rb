@@ -6,7 +6,7 @@ class WriteRun
   def self.every = 0.4
   # Bytes that must stay free where journals and working files lie.
   def self.low = 200 * (1024**2)
-  LOOK_AT_ROOM = 10 # seconds
+  CHECK_ROOM = 10 # seconds
 
   # @param write [Write]
   def initialize(write)
@@ -83,7 +83,7 @@ class WriteRun
       @last = Time.now
       @order_began = @last unless progress.order == @order
       @order = progress.order
-      check_room if @looked.nil? || @last - @looked > LOOK_AT_ROOM
+      check_room if @room_checked.nil? || @last - @room_checked > CHECK_ROOM
       @write.update!(progress: progress.to_h.merge(compared_bytes: @compared.to_i, **this_run(progress)),
                      speeds: @curve.add(progress.speed))
     end
@@ -106,7 +106,7 @@ class WriteRun
 
   # Without a journal a power cut would cost the whole write: better to stop while one can.
   def check_room
-    @looked = Time.now
+    @room_checked = Time.now
     free = Evrel::Linux::FreeSpace.of(Config.var).to_a.first.to_i
     return if free > WriteRun.low
 

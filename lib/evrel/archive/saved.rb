@@ -31,10 +31,10 @@ module Evrel
       # @raise [NotFound] where something that is wanted is not there
       # @raise [Mismatch] where the archive does not read back as it was written
       # @raise [Refused, Damaged, Unreadable, Stopped]
-      def run(&look)
+      def run(&progress)
         raise Refused.new("#{@archive} is there already", where: @archive) if ::File.exist?(@archive)
 
-        @look = look
+        @progress = progress
         @index = []
         @missed = []
         @bytes = 0
@@ -109,7 +109,7 @@ module Evrel
 
       def tell(bytes)
         @bytes += bytes
-        raise Stopped, 'saving was stopped; nothing is kept of it' if @look&.call(@bytes) == :stop
+        raise Stopped, 'saving was stopped; nothing is kept of it' if @progress&.call(@bytes) == :stop
       end
 
       # Reads the archive as it lies there now: every name and digest, in order.

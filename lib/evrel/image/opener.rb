@@ -27,7 +27,7 @@ module Evrel
       def open(&)
         return Native.new(@shelf, @path) if @shelf.folder?(@path)
 
-        look
+        recognise_format
         missing!
         foreign(&)
       end
@@ -38,7 +38,7 @@ module Evrel
       def recognise
         return native if @shelf.folder?(@path)
 
-        look
+        recognise_format
         return described if @format != 'raw' || @not_read || plausible_raw?
 
         @source.close
@@ -71,7 +71,7 @@ module Evrel
         opened&.close
       end
 
-      def look
+      def recognise_format
         entry = @shelf.entry(@path) or raise Unreadable.new("#{@path} is not there", where: @path)
         @pieces = Pieces.of(@path, numbered?(entry) ? @shelf.siblings(@path) : [], @shelf)
         @members = @pieces || [entry]

@@ -26,9 +26,9 @@ module Evrel
       # @return [Result]
       # @raise [Damaged] where the table cannot be read: then it cannot be known
       # @raise [Stopped, Unreadable]
-      def count(&look)
+      def count(&progress)
         @seen = 0
-        @look = look
+        @progress = progress
         map = Image::UsedMap.new(@disk, prove: false)
         volumes = map.empty? ? [] : map.all.map { |part| volume(part.partition, part.volume) }
         hosts = Image::Systems.hosts(map)
@@ -88,9 +88,9 @@ module Evrel
       def step
         @seen += 1
         raise Damaged.new('more files than can be counted', where: 'volume') if @seen > MOST_ENTRIES
-        return unless @look && (@seen % EVERY).zero?
+        return unless @progress && (@seen % EVERY).zero?
 
-        raise Stopped, 'the counting was stopped' if @look.call(@seen) == :stop
+        raise Stopped, 'the counting was stopped' if @progress.call(@seen) == :stop
       end
 
       # Files that are counted, some of them by name.

@@ -19,16 +19,16 @@ module Evrel
       # @yieldparam drive [Candidate]
       # @yieldparam purpose [Purpose]
       # @yieldreturn [nil, Array<(String, String)>, Fine] title and detail where it fires; nil where there is nothing to say
-      def initialize(id, severity, source, &look)
+      def initialize(id, severity, source, &test)
         @id = id
         @severity = severity
         @source = source
-        @look = look
+        @test = test
       end
 
       # @return [Fact, nil]
       def call(drive, purpose)
-        said = @look.call(drive, purpose) or return
+        said = @test.call(drive, purpose) or return
         state = said.is_a?(Fine) ? :ok : STATES.fetch(severity)
         title, detail = said.to_a
         Fact.new(id:, state:, title:, detail:, evidence: source)

@@ -13,7 +13,7 @@ module Evrel
 
       # state: :whole, :short or :unknown; true_capacity: bytes up to which it was seen to be
       # true, where it is short; places: how many were written and read back; message: one line.
-      Result = Struct.new(:state, :true_capacity, :places, :looked, :message, keyword_init: true)
+      Result = Struct.new(:state, :true_capacity, :places, :tested, :message, keyword_init: true)
 
       # What is written to a place: its own offset, and noise that follows from it.
       def self.stamp(offset) = [offset].pack('Q<') + Random.new(offset).bytes(STAMP - 8)
@@ -27,8 +27,8 @@ module Evrel
       # @yieldparam total [Integer]; a block that returns :stop ends it
       # @return [Result]
       # @raise [Stopped, Unreadable]
-      def run(&look)
-        @look = look
+      def run(&progress)
+        @progress = progress
         places = places_in(free)
         return unknown if places.empty?
 
@@ -47,17 +47,17 @@ module Evrel
       private
 
       def unknown
-        Result.new(state: :unknown, places: 0, looked: 0,
+        Result.new(state: :unknown, places: 0, tested: 0,
                    message: 'There is no free room to test: only a test of the whole drive, which erases it, can tell')
       end
 
-      def whole(places, looked)
-        Result.new(state: :whole, places: places.size, looked:,
+      def whole(places, tested)
+        Result.new(state: :whole, places: places.size, tested:,
                    message: "What was written to #{places.size} places, the last at #{Units.bytes(places.last)}, was read back")
       end
 
-      def short_at(capacity, places, looked, how)
-        Result.new(state: :short, true_capacity: capacity, places: places.size, looked:,
+      def short_at(capacity, places, tested, how)
+        Result.new(state: :short, true_capacity: capacity, places: places.size, tested:,
                    message: "It says #{Units.bytes(@disk.size)}, but #{how}: at #{Units.bytes(capacity)}")
       end
 
@@ -130,7 +130,7 @@ module Evrel
 
       def tell
         @done += 1
-        raise Stopped, 'the test was stopped; what was there before is back' if @look&.call([@done, @total].min, @total) == :stop
+        raise Stopped, 'the test was stopped; what was there before is back' if @progress&.call([@done, @total].min, @total) == :stop
 
         true
       end

@@ -29,8 +29,8 @@ module Evrel
       # @yieldparam total [Integer] bytes; a block that returns :stop ends it
       # @return [Result]
       # @raise [Stopped, Unreadable, Refused]
-      def run(&look)
-        @look = look
+      def run(&progress)
+        @progress = progress
         @done = @written = @checked = 0
         ranges = @how == 'signatures' ? edges : [[0, @disk.size]]
         @total = ranges.sum(&:last) * 2
@@ -105,7 +105,7 @@ module Evrel
 
       def tell(bytes)
         @done += bytes
-        raise Stopped, 'stopped; what was cleaned so far is gone' if @look&.call(@done, @total) == :stop
+        raise Stopped, 'stopped; what was cleaned so far is gone' if @progress&.call(@done, @total) == :stop
       end
     end
   end

@@ -23,15 +23,15 @@ module Evrel
       # @yieldparam total [Integer]; a block that returns :stop ends it
       # @return [CapacityTest::Result]
       # @raise [Stopped, Unreadable]
-      def run(&look)
-        @look = look
+      def run(&progress)
+        @progress = progress
         @done = 0
         @total = 2 * ((@head / PIECE) + @places.size)
         write
         capacity = anew || kept_up_to
         leave_empty
         CapacityTest::Result.new(state: capacity ? :short : :whole, true_capacity: capacity, places: @places.size + (@head / STAMP),
-                                 looked: 0, message: message(capacity))
+                                 tested: 0, message: message(capacity))
       end
 
       private
@@ -93,7 +93,7 @@ module Evrel
 
       def tell
         @done += 1
-        raise Stopped, 'the test was stopped; what was on the drive is gone' if @look&.call([@done, @total].min, @total) == :stop
+        raise Stopped, 'the test was stopped; what was on the drive is gone' if @progress&.call([@done, @total].min, @total) == :stop
       end
     end
   end

@@ -40,7 +40,7 @@ module Evrel
       # @param texts [Array<String>] all that was said so far, on each way
       # @param seconds [Float] since the start
       # @return [Symbol, nil] :dead, :nothing, :rescue or :loop, where it will come no further
-      def look(texts, seconds)
+      def ending(texts, seconds)
         texts.each { |text| pass(text, seconds) }
         return :loop if BEGINS.values.any? { |sign| texts.any? { |text| text.scan(sign).size >= LOOPS } }
         return :dead if held(texts, seconds) && seconds - @held > HOLDS

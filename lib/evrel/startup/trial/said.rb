@@ -25,7 +25,7 @@ module Evrel
       # @param seconds [Float] since the start
       def listen(seconds)
         hear(:line, @emulator.said, seconds)
-        look(seconds) if @looked.nil? || seconds - @looked >= EVERY
+        read_screen(seconds) if @screen_read.nil? || seconds - @screen_read >= EVERY
       end
 
       # @return [Array<String>] all that was said, each for itself
@@ -74,8 +74,8 @@ module Evrel
         source == :line ? @line = text : @screen = text
       end
 
-      def look(seconds)
-        @looked = seconds
+      def read_screen(seconds)
+        @screen_read = seconds
         frame = @emulator.frame or return
         change(frame, seconds) unless frame.like?(@frame)
         # Behind a picture the console goes on, and nobody sees it.

@@ -62,14 +62,14 @@ module Evrel
       # @yieldparam trial [Trial] for keys and lines that somebody types
       # @return [Result]
       # @raise [Unreadable] where a disk cannot be opened
-      def run(picture: nil, &look)
+      def run(picture: nil, &asked)
         missing = self.class.missing
         if missing
           return Result.new(outcome: :unavailable, seconds: 0, lines: [], text: '', milestones: [],
                             message: "#{missing}: install the emulator to try a start; everything else works")
         end
 
-        Dir.mktmpdir('evrel-trial') { |folder| watch(folder, picture, &look) }
+        Dir.mktmpdir('evrel-trial') { |folder| watch(folder, picture, &asked) }
       end
 
       # @param text [String] that somebody types, where the machine speaks
@@ -105,7 +105,7 @@ module Evrel
       def wait
         loop do
           @said.listen(elapsed)
-          ending = @course.look(@said.texts, elapsed)
+          ending = @course.ending(@said.texts, elapsed)
           how = reached || ending || (:ended if @emulator.ended?) || waits || too_long
           return how if how
 
