@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import type { RecordRow, RecordsPage } from '../api/types'
 import { bytes, moment, span } from '../words/format'
@@ -14,7 +14,7 @@ const CAUSES: Record<string, string> = {
   replaced: 'Computer replaced',
   rehearsal: 'Rehearsal',
 }
-const page = ref<RecordsPage | null>(null)
+const page = shallowRef<RecordsPage | null>(null)
 const error = ref('')
 const words = ref('')
 const cause = ref('')
@@ -93,7 +93,7 @@ load()
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div class="rows scroll" @scroll.passive="scrolled">
-      <table v-if="page?.rows.length" class="list">
+      <table v-if="page?.rows.length" class="list long">
         <thead>
           <tr>
             <th>Docket</th>
@@ -107,7 +107,7 @@ load()
           </tr>
         </thead>
         <tbody>
-          <tr v-for="row in page.rows" :key="row.id">
+          <tr v-for="row in page.rows" :key="row.id" v-memo="[row]">
             <td>
               <RouterLink :to="`/dockets/${row.id}`" class="mono">{{ row.docket }}</RouterLink>
               <div class="small muted">{{ row.cause }}</div>
@@ -208,8 +208,11 @@ h1 {
   min-height: 0;
   padding-bottom: 16px;
 }
+.long {
+  --columns: 1.2fr 0.9fr 1.4fr 0.6fr 1.2fr 1.3fr 0.5fr 1.4fr;
+  --row: 53px;
+}
 td {
-  vertical-align: top;
   overflow-wrap: anywhere;
 }
 .spans {
