@@ -330,6 +330,26 @@ RSpec.describe Evrel::Startup do
     expect(chain(path).last).to have_attributes(id: 'configuration', state: :ask, detail: %r{\(lvm/quay-root\)})
   end
 
+  it 'follows what GRUB is told to read beside its loader, as the emulator does' do
+    path = initrd_disk
+    File.write(file('early.cfg'), "configfile $cmdpath/own.cfg\n")
+    own = <<~CFG
+      if [ "$grub_platform" != efi ]; then linux /nothing; fi
+      search --fs-uuid --set=root #{InitrdDisks::IDS[:uuid]}
+      configfile /boot/grub/grub.cfg
+    CFG
+    in_esp(path) do |volume|
+      run('grub-mkimage', '-O', 'x86_64-efi', '-o', file('grub.efi'), '-p', '', '-c', file('early.cfg'), *InitrdDisks::EFI)
+      put(volume, 'EFI/BOOT/BOOTX64.EFI', File.binread(file('grub.efi')))
+      put(volume, 'EFI/BOOT/own.cfg', own)
+      run('mdel', '-i', volume, '::EFI/BOOT/grub.cfg')
+    end
+    expect(chain(path).map(&:state)).to all(eq(:ok))
+    expect_start(path, controller: :virtio)
+    in_esp(path) { |volume| run('mdel', '-i', volume, '::EFI/BOOT/own.cfg') }
+    expect(chain(path).last).to have_attributes(state: :no, detail: /own.cfg/)
+  end
+
   it 'puts links back that lead to the init' do
     image = initrd_disk
     path = sparse('spoilt', File.size(image))

@@ -142,7 +142,8 @@ module Evrel
         part = device ? @walk.places.by_device(device) : @part
         steps = GrubSteps.new(@walk)
         steps.no_prefix(device) if part.nil? && modules.config.nil?
-        steps.take(part, prefix.empty? ? ::File.dirname(path) : prefix, modules)
+        folder = ::File.dirname(path)
+        steps.take(part, prefix.empty? ? folder : prefix, modules, platform: 'efi', cmdpath: "(#{@walk.places.device(@part)})#{folder}")
       end
 
       def bytes(path, section)

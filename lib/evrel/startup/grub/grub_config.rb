@@ -10,34 +10,36 @@ module Evrel
       DEEPEST = 12 # configurations that load each other, and functions
 
       # A place that the configuration looks for and does not find.
-      # spec is what it would be called elsewhere ("UUID=…"), or nil.
-      Missing = Struct.new(:what, :where, :spec)
+      # spec is what it would be called elsewhere ("UUID=…"), or nil; path that of a configuration, or nil.
+      Missing = Struct.new(:what, :where, :spec, :path)
 
       attr_reader :missing
 
       # @param places [Places] partitions of the disk
       # @param root [Table::Partition, nil] where the loader's own files lie
       # @param prefix [String] folder there
-      def initialize(places, root, prefix)
+      # @param cmdpath [String] from where the firmware loaded it: a device, and with UEFI a folder
+      #   (grub_set_prefix_and_root in GRUB's kern/main.c)
+      # @param platform [String] as it was built for: "pc" or "efi"
+      def initialize(places, root, prefix, cmdpath: '(hd0)', platform: 'pc')
         @places = places
-        @variables = { 'root' => root, 'prefix' => prefix, '?' => '0', 'grub_platform' => 'pc' }
+        @variables = { 'root' => root, 'prefix' => prefix, 'cmdpath' => cmdpath, '?' => '0', 'grub_platform' => platform,
+                       'grub_cpu' => platform == 'efi' ? 'x86_64' : 'i386' }
         @prefix_part = root
         @functions = {}
         @missing = []
         @steps = @depth = 0
       end
 
-      # Carries out what the loader itself carries: it may set root and prefix.
+      # Carries out what the loader itself carries: it may set root and prefix, or start something, or read what does.
       # @param text [String]
+      # @return [Choice, nil] nil where it goes on with the configuration in its prefix
       # @raise [Damaged]
       def embedded(text)
-        @menu = []
-        @made = Choice.new(initrds: [])
         @config = [nil, 'inside of the loader']
-        run(GrubScript.parse(text))
-        part, path = located(@variables['prefix'].to_s)
-        @prefix_part = part
-        @variables['prefix'] = path
+        chosen { run(GrubScript.parse(text)) }.tap do
+          @prefix_part, @variables['prefix'] = located(@variables['prefix'].to_s)
+        end
       end
 
       # @return [(Table::Partition, String)] where the loader's own files lie
@@ -46,16 +48,18 @@ module Evrel
       # @param path [String] on the partition of the prefix
       # @return [Choice, nil] nil where there is no entry
       # @raise [Damaged, NotFound]
-      def choice(path)
+      def choice(path) = chosen { run_file(@prefix_part, path) }
+
+      private
+
+      def chosen
         @menu = []
         @made = Choice.new(initrds: [])
-        run_file(@prefix_part, path)
+        yield
         return @made if @made.kernel || @made.chained # started without a menu
 
         GrubMenu.chosen(@menu, @variables['default'].to_s)&.then { |entry| start(entry) }
       end
-
-      private
 
       def start(entry)
         @made = Choice.new(initrds: [], title: entry.title, where: entry.where, config: entry.config)
@@ -218,7 +222,7 @@ module Evrel
         run_file(*located(words.first.to_s))
         true
       rescue NotFound
-        @missing << Missing.new("the file #{words.first}", place)
+        @missing << Missing.new("the file #{words.first}", place, nil, words.first)
         false
       end
 

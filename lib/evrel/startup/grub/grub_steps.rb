@@ -16,10 +16,13 @@ module Evrel
       # @param part [Table::Partition, nil] where its files lie; nil where its own commands have to find it
       # @param prefix [String] folder there
       # @param modules [GrubModules, nil] what is built into it
+      # @param loaded [Hash] how it was loaded, as GrubConfig.new takes it
       # @return [Choice]
-      def take(part, prefix, modules = nil)
-        @config = GrubConfig.new(@walk.places, part, prefix)
-        part, prefix = own_commands(modules.config) if modules&.config
+      def take(part, prefix, modules = nil, **loaded)
+        @config = GrubConfig.new(@walk.places, part, prefix, **loaded)
+        part, prefix, choice = own_commands(modules.config) if modules&.config
+        return entry(choice, read_by_itself(choice)) if choice
+
         path = "#{prefix.chomp('/')}/#{CONFIG}"
         configuration(part, path)
         entry(@config.choice(path), path)
@@ -41,9 +44,9 @@ module Evrel
       private
 
       def own_commands(text)
-        @config.embedded(text)
+        choice = @config.embedded(text)
         part, prefix = @config.prefix
-        return [part, prefix] if part
+        return [part, prefix, choice] if part || choice
 
         missing = @config.missing.first
         @walk.broken(
@@ -52,6 +55,14 @@ module Evrel
           'inside of its core',
           remedy: 'Give the part its identity back, or write the core of the image back', mend: 'core'
         )
+      end
+
+      # @return [String] the configuration that its own commands name, or where they stand
+      def read_by_itself(choice)
+        part, path = choice.config
+        where = part ? "#{path} on #{@walk.places.word(part)}" : path
+        @walk.ok('configuration', 'GRUB finds its configuration', where, path, part: part&.number)
+        path
       end
 
       # What it reads itself may be what is not read here.
@@ -72,8 +83,10 @@ module Evrel
                           part: part.number)
         end
 
+        sought = @config.missing.find(&:path)
         @walk.broken(
-          'configuration', 'GRUB has no configuration', "#{path} is not on #{@walk.places.word(part)}", path,
+          'configuration', 'GRUB has no configuration',
+          "#{path} is not on #{@walk.places.word(part)}#{", nor #{sought.what}" if sought}", path,
           part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
         )
       end
