@@ -143,6 +143,21 @@ RSpec.describe 'Real systems' do
     expect(starts?(:bios_ext4, target)).to be(true), @said
   end
 
+  it 'waits for the passphrase of an encrypted system, and goes on when it is typed' do
+    everything!
+    path = RealSystems[:uefi_luks]
+    limits = { format: 'raw', firmware: :uefi, limit: 60 }
+    expect(Evrel::Startup::Trial.new(path, **limits).run).to have_attributes(outcome: :passphrase, message: /nobody typed it/)
+    typed = false
+    started = Evrel::Startup::Trial.new(path, **limits, limit: 300).run do |look, trial|
+      trial.type("#{RealSystems::SYSTEMS.dig(:uefi_luks, :passphrase)}\n") if look.waits == :passphrase && !typed
+      typed ||= look.waits == :passphrase
+      nil
+    end
+    expect(started).to have_attributes(outcome: :reached, text: /login:/)
+    expect(started.text).not_to include(RealSystems::SYSTEMS.dig(:uefi_luks, :passphrase))
+  end
+
   # To the same size, to a larger one and to a smaller one, by the sensible way.
   RealSystems::SYSTEMS.each_key do |name|
     it "starts where it was restored to: #{name}" do

@@ -7,7 +7,7 @@ module Evrel
       # How Trial ends it → the outcome that is told.
       OUTCOMES = { dead: :stuck, nothing: :stuck, no_progress: :stuck, refused: :stuck, waits: :reached }.freeze
 
-      # @param how [Symbol] :reached, :stopped, :ended, :no_progress, :slow, :passphrase, :refused, :waits, or as Course#look gives it
+      # @param how [Symbol] :reached, :stopped, :ended, :no_progress, :slow, :passphrase, :refused, :waits, or as Course#ending gives it
       # @param course [Course]
       # @param awaited [String] what was waited for
       # @param seconds [Float] since the start
