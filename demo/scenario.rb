@@ -48,7 +48,7 @@ module Demo
       \tKernel driver in use: xhci_hcd
     TEXT
     # What the drives of this bench do behind their port: enough to see a write at work.
-    BYTES_PER_SECOND = 36 * (10**6)
+    BYTES_PER_SECOND = 60 * (10**6)
 
     # @param now [Time] the whole story is told backwards from here
     # @param small [Boolean] fewer and smaller files, for tests
