@@ -145,8 +145,20 @@ RSpec.describe 'Shelves' do
     expect([status, message]).to match([409, /dockets name images/])
     call(:post, '/shelves', kind: 'folder', name: 'Share', path: folder)
     work_off
+    task = DriveTask.create!(kind: 'save', state: 'running', drive: Drive.first, shelf: Shelf.last, technician: Technician.first,
+                             params: { port: '1' })
+    call(:delete, "/shelves/#{Shelf.last.id}")
+    expect([status, message]).to match([409, /Saving files of the drive in port 1 is going on/])
+    task.update!(state: 'done', result: { files: 1 })
+    moved = Image.where.not(id: image.id).first.tap { |one| one.update!(shelf: Shelf.last) }
+    trial = TrialStart.create!(image: moved, technician: Technician.first, state: 'running')
+    trial.inputs.create!(typed: { text: 'x' })
+    call(:delete, "/shelves/#{Shelf.last.id}")
+    expect([status, message]).to match([409, /Trial start is going on/])
+    trial.update!(state: 'done', outcome: 'reached')
     call(:delete, "/shelves/#{Shelf.last.id}")
     expect(status).to eq(200)
+    expect(task.reload).to have_attributes(state: 'done', shelf: nil)
     expect(Dir.exist?(folder)).to be(true)
   end
 end

@@ -143,19 +143,31 @@ RSpec.describe 'Real systems' do
     expect(starts?(:bios_ext4, target)).to be(true), @said
   end
 
-  it 'waits for the passphrase of an encrypted system, and goes on when it is typed' do
-    everything!
-    path = RealSystems[:uefi_luks]
-    limits = { format: 'raw', firmware: :uefi, limit: 60 }
-    expect(Evrel::Startup::Trial.new(path, **limits).run).to have_attributes(outcome: :passphrase, message: /nobody typed it/)
+  # As the application tries it.
+  # @return [Evrel::Startup::Trial::Result]
+  def tried(name)
+    about = RealSystems::SYSTEMS.fetch(name)
     typed = false
-    started = Evrel::Startup::Trial.new(path, **limits, limit: 300).run do |look, trial|
-      trial.type("#{RealSystems::SYSTEMS.dig(:uefi_luks, :passphrase)}\n") if look.waits == :passphrase && !typed
+    Evrel::Startup::Trial.new(RealSystems[name], format: 'raw', firmware: about[:firmware], limit: 300).run do |look, trial|
+      trial.type("#{about[:passphrase]}\n") if look.waits == :passphrase && !typed
       typed ||= look.waits == :passphrase
       nil
     end
-    expect(started).to have_attributes(outcome: :reached, text: /login:/)
-    expect(started.text).not_to include(RealSystems::SYSTEMS.dig(:uefi_luks, :passphrase))
+  end
+
+  it 'waits for the passphrase of an encrypted system' do
+    everything!
+    trial = Evrel::Startup::Trial.new(RealSystems[:uefi_luks], format: 'raw', firmware: :uefi, limit: 60)
+    expect(trial.run).to have_attributes(outcome: :passphrase, message: /nobody typed it/)
+  end
+
+  RealSystems::SYSTEMS.each do |name, about|
+    it "is seen to start by a trial start: #{name}" do
+      everything!
+      started = tried(name)
+      expect(started).to have_attributes(outcome: :reached, text: /login:/)
+      expect(started.text).not_to include(about[:passphrase]) if about[:passphrase]
+    end
   end
 
   # To the same size, to a larger one and to a smaller one, by the sensible way.

@@ -44,7 +44,12 @@ class ShelfKeeper
       raise Evrel::Refused.new("dockets name images of #{shelf.name}", where: shelf.name, hint: 'they would lose what they were sealed on')
     end
 
+    idle!(shelf, ids)
+
     Shelf.transaction do
+      # What was saved on it stays there, and stays told.
+      DriveTask.where(shelf:).update_all(shelf_id: nil)
+      TrialInput.where(trial_start: TrialStart.where(image_id: ids)).delete_all
       TrialStart.where(image_id: ids).delete_all
       ImageFile.where(image_id: ids).in_batches.delete_all
       Image.where(id: ids).delete_all
@@ -56,6 +61,13 @@ class ShelfKeeper
   end
 
   private
+
+  # @raise [Evrel::Refused] while something is written to it, or read from it
+  def idle!(shelf, images)
+    work = DriveTask.open.find_by(shelf:) || TrialStart.find_by(image_id: images, state: %w[queued running]) ||
+           shelf.images.at_work.first || (shelf if %w[queued running].include?(shelf.look_state)) or return
+    raise Evrel::Refused.new("#{work.work_words} is going on", where: shelf.name, hint: 'wait for its end, or stop it')
+  end
 
   def as_folder(shelf, given)
     path = given['path'].to_s.strip
