@@ -209,7 +209,7 @@ h1 {
   padding-bottom: 16px;
 }
 .long {
-  --columns: 1.2fr 0.9fr 1.4fr 0.6fr 1.2fr 1.3fr 0.5fr 1.4fr;
+  --columns: 0.9fr 1.1fr 1.1fr 1.2fr 1.1fr 1.1fr 1.2fr 1.2fr;
   --row: 53px;
 }
 td {
