@@ -347,7 +347,8 @@ RSpec.describe Evrel::Startup do
     expect(chain(path).map(&:state)).to all(eq(:ok))
     expect_start(path, controller: :virtio)
     in_esp(path) { |volume| run('mdel', '-i', volume, '::EFI/BOOT/own.cfg') }
-    expect(chain(path).last).to have_attributes(state: :no, detail: /own.cfg/)
+    expect(chain(path).last).to have_attributes(state: :no, mend: 'file', detail: /own.cfg/,
+                                                about: { number: 1, paths: ['/EFI/BOOT/own.cfg'] })
   end
 
   it 'puts links back that lead to the init' do

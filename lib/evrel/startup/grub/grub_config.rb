@@ -10,8 +10,8 @@ module Evrel
       DEEPEST = 12 # configurations that load each other, and functions
 
       # A place that the configuration looks for and does not find.
-      # spec is what it would be called elsewhere ("UUID=…"), or nil; path that of a configuration, or nil.
-      Missing = Struct.new(:what, :where, :spec, :path)
+      # spec is what it would be called elsewhere ("UUID=…"), or nil; file the part and path of a configuration, or nil.
+      Missing = Struct.new(:what, :where, :spec, :file)
 
       attr_reader :missing
 
@@ -222,7 +222,7 @@ module Evrel
         run_file(*located(words.first.to_s))
         true
       rescue NotFound
-        @missing << Missing.new("the file #{words.first}", place, nil, words.first)
+        @missing << Missing.new("the file #{words.first}", place, nil, located(words.first.to_s))
         false
       end
 

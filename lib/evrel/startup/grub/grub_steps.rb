@@ -83,10 +83,10 @@ module Evrel
                           part: part.number)
         end
 
-        sought = @config.missing.find(&:path)
+        # What its own commands name comes first.
+        part, path = @config.missing.filter_map(&:file).find(&:first) || [part, path]
         @walk.broken(
-          'configuration', 'GRUB has no configuration',
-          "#{path} is not on #{@walk.places.word(part)}#{", nor #{sought.what}" if sought}", path,
+          'configuration', 'GRUB has no configuration', "#{path} is not on #{@walk.places.word(part)}", path,
           part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
         )
       end
