@@ -17,6 +17,9 @@ module Setup
     BATCH = 20
     UNKNOWN = 5.0
     SLOWEST = 20
+    # What RSpec writes above failed examples, and lines of what says it in another way.
+    FAILURES = 'Failures:'
+    LAST_LINES = 30
 
     # What a lane takes at once: specs, or a check.
     Job = Struct.new(:name, :seconds, :paths, :command, :env, keyword_init: true)
@@ -30,6 +33,7 @@ module Setup
       @count = Mutex.new
       FileUtils.rm_f(Dir[File.join(folder, 'results-*.json')])
       @runs = 0
+      @failed = []
     end
 
     # @param specs [Array<String>] only those; all where none is named
@@ -40,6 +44,7 @@ module Setup
 
       fine = everything
       slowest
+      failures
       puts format('%<how>s in %<minutes>.1f minutes', how: fine ? 'Everything is fine' : 'Something FAILED',
                                                       minutes: (Setup.now - before) / 60)
       fine
@@ -127,6 +132,7 @@ module Setup
       @print.synchronize do
         puts "\n== #{name}", said
         puts format('== %<name>s %<how>s, %<seconds>.1f s', name:, how: status.success? ? 'fine' : 'FAILED', seconds: Setup.now - before)
+        @failed << [name, said] unless status.success?
       end
       status.success?
     end
@@ -139,6 +145,14 @@ module Setup
       # The id names the spec that is run; the file may be that of a contract.
       taken = examples.group_by { |one| one['id'][%r{\A\./(.*)\[}, 1] }.transform_values { |all| all.sum { |one| one['run_time'] } }
       File.write(durations_file, JSON.generate(durations.merge(taken)))
+    end
+
+    # Again at the end, where whoever reads a long log looks first: examples with
+    # their messages; what another check, or a process that broke off, said last.
+    def failures
+      @failed.each do |name, said|
+        puts "\nFAILED: #{name}", said.include?(FAILURES) ? said[/^#{FAILURES}.*/mo] : said.lines.last(LAST_LINES)
+      end
     end
 
     def slowest
