@@ -95,17 +95,17 @@ module BrokenDisks
       run('mmove', '-i', volume, '::EFI/BOOT/BOOTX64.EFI', '::EFI/QUAY/grubx64.efi')
     end
   end
-  broken('the loader is missing', :uefi, 'loader', :no, /is missing/, starts: false) do |path|
+  broken('the loader is missing', :uefi, 'loader', :no, /is missing/, mend: 'file', starts: false) do |path|
     in_esp(path) do |volume|
       run('mdel', '-i', volume, '::EFI/BOOT/BOOTX64.EFI')
     end
   end
-  broken('the loader is no program', :uefi, 'loader', :no, /no program/, starts: false) do |path|
+  broken('the loader is no program', :uefi, 'loader', :no, /no program/, mend: 'file', starts: false) do |path|
     in_esp(path) do |volume|
       put(volume, 'EFI/BOOT/BOOTX64.EFI', 'x' * 9000)
     end
   end
-  broken('the loader is for another processor', :uefi, 'loader', :no, /another processor/, starts: false) do |path|
+  broken('the loader is for another processor', :uefi, 'loader', :no, /another processor/, mend: 'file', starts: false) do |path|
     in_esp(path) do |volume|
       run('mcopy', '-i', volume, '::EFI/BOOT/BOOTX64.EFI', file('loader'))
       bytes = File.binread(file('loader'))
@@ -122,17 +122,17 @@ module BrokenDisks
   broken('the configuration beside the loader is missing', :uefi, 'configuration', :no, /no configuration/, mend: 'file', starts: false) do |path|
     in_esp(path) { |volume| run('mdel', '-i', volume, '::EFI/BOOT/grub.cfg') }
   end
-  broken('the configuration in the system is missing', :uefi, 'entry', :no, /nothing to start/, starts: false) do |path|
+  broken('the configuration in the system is missing', :uefi, 'entry', :no, /nothing to start/, mend: 'file', starts: false) do |path|
     in_root(path, 'rm /boot/grub/grub.cfg')
   end
-  broken('the configuration is cut off', :uefi, 'configuration', :no, /cannot be followed/, starts: false) do |path|
+  broken('the configuration is cut off', :uefi, 'configuration', :no, /cannot be followed/, mend: 'file', starts: false) do |path|
     change(path, '/boot/grub/grub.cfg') { |text| text[0, text.index("menuentry 'Office'") + 60] }
   end
   broken('the root has another UUID than the loader searches for', :uefi, 'entry', :no, /does not find the part/, mend: 'references',
                                                                                                                   starts: false) do |path|
     new_uuid(path)
   end
-  broken('there are no entries', :entries, 'entry', :no, /no entry/, starts: false) do |path|
+  broken('there are no entries', :entries, 'entry', :no, /no entry/, mend: 'file', starts: false) do |path|
     in_esp(path, megabytes: 512) do |volume|
       run('mdel', '-i', volume, '::loader/entries/office.conf')
     end

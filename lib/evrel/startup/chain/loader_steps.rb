@@ -30,8 +30,8 @@ module Evrel
 
       # The firmware's own entry first, then the fallback path.
       def loader(entry)
-        wish = entry&.path || @walk.computer.loader
-        @loader = (wish || FALLBACK).tr('\\', '/')
+        @entry = entry
+        @loader = wish || FALLBACK
         if wish && head(@loader).nil?
           @walk.ask('entries', "Its start entry names #{plain(@loader)}, which is missing", 'The firmware goes on with the fallback path',
                     'the firmware’s entries')
@@ -41,12 +41,15 @@ module Evrel
         program
       end
 
+      # @return [String, nil] the loader that the firmware's own entry names
+      def wish = (@entry&.path || @walk.computer.loader)&.tr('\\', '/')
+
       def no_loader
         others = vendor_loaders
         unless others.any?
           @walk.broken(
             'loader', "#{plain(@loader)} is missing", 'The firmware has nothing to run', "start-up part, #{@loader}",
-            part: @part.number, remedy: 'Restore the start-up part from the image'
+            part: @part.number, **from_image(any_of: [wish, @loader].compact.uniq)
           )
         end
         @walk.broken(
@@ -89,7 +92,8 @@ module Evrel
       end
 
       def where = "start-up part, #{@loader}, its PE header"
-      def again = { remedy: 'Restore the start-up part from the image' }
+      def again = from_image(paths: [@loader])
+      def from_image(**about) = { remedy: 'Put it back from the image', mend: 'file', about: { number: @part.number, **about } }
 
       def signed(pe)
         detail = "A loader for this processor, #{size_of(@loader)}, #{pe.signed? ? 'signed' : 'unsigned'}"
@@ -158,7 +162,7 @@ module Evrel
         unless choice
           @walk.broken(
             'entry', 'The loader has no entry', 'loader/entries holds no .conf file', 'start-up part',
-            part: @part.number, remedy: 'Restore the start-up part from the image'
+            part: @part.number, **from_image(folder: LoaderEntries::ENTRIES)
           )
         end
         @walk.broken('entry', 'The entry names no kernel', 'It has no line “linux” or “efi”', choice.where) unless choice.kernel

@@ -13,7 +13,8 @@ module Evrel
       # spec is what it would be called elsewhere ("UUID=…"), or nil; file the part and path of a configuration, or nil.
       Missing = Struct.new(:what, :where, :spec, :file)
 
-      attr_reader :missing
+      # damaged is the part and path of the configuration that cannot be followed, or nil.
+      attr_reader :missing, :damaged
 
       # @param places [Places] partitions of the disk
       # @param root [Table::Partition, nil] where the loader's own files lie
@@ -46,7 +47,7 @@ module Evrel
       def prefix = [@prefix_part, @variables['prefix'].to_s]
 
       # @param path [String] on the partition of the prefix
-      # @return [Choice, nil] nil where there is no entry
+      # @return [Choice, nil] nil: no entry
       # @raise [Damaged, NotFound]
       def choice(path) = chosen { run_file(@prefix_part, path) }
 
@@ -74,6 +75,9 @@ module Evrel
         before = @config
         @config = [part, path]
         deeper { run(GrubScript.parse(text)) }
+      rescue Damaged
+        @damaged ||= [part, path]
+        raise
       ensure
         @config = before if before
       end
@@ -237,10 +241,7 @@ module Evrel
 
       def test(words) = GrubTest.new { |path| there?(path) }.call(words)
 
-      def there?(path)
-        part, path = located(path)
-        part ? @places.exist?(part, path) : false
-      end
+      def there?(path) = located(path).then { |part, name| part ? @places.exist?(part, name) : false }
     end
   end
 end

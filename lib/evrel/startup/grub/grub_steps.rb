@@ -27,7 +27,9 @@ module Evrel
         configuration(part, path)
         entry(@config.choice(path), path)
       rescue Damaged => e
-        @walk.broken('configuration', 'GRUB’s configuration cannot be followed', e.message, e.where)
+        part, path = @config.damaged
+        @walk.broken('configuration', 'GRUB’s configuration cannot be followed', e.message, [path, e.where].compact.uniq.join(', '),
+                     part: part&.number, **(part ? from_image(part, path) : {}))
       end
 
       # Its own files lie where nothing is read here, or on no part of this disk.
@@ -87,16 +89,16 @@ module Evrel
         part, path = @config.missing.filter_map(&:file).find(&:first) || [part, path]
         @walk.broken(
           'configuration', 'GRUB has no configuration', "#{path} is not on #{@walk.places.word(part)}", path,
-          part: part.number, remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] }
+          part: part.number, **from_image(part, path)
         )
       end
 
+      def from_image(part, path)
+        { remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] } }
+      end
+
       def entry(choice, path)
-        unless choice&.kernel || choice&.chained
-          unfound(@config.missing.find(&:spec)) if @config.missing.any?(&:spec)
-          @walk.broken('entry', 'GRUB has nothing to start', choice ? "“#{choice.title}” names no kernel" : "#{path} has no entry", path,
-                       remedy: 'Choose another image, or write the entry by hand')
-        end
+        nothing(choice, path) unless choice&.kernel || choice&.chained
         lost(choice)
         if choice.chained
           @walk.unknown('entry', "GRUB hands over to #{choice.chained.last}", 'What that starts is not read here: use the trial start',
@@ -104,6 +106,15 @@ module Evrel
         end
         picks(choice)
         choice
+      end
+
+      # A place that it searches for may say why, or a configuration that it reads.
+      def nothing(choice, path)
+        unfound(@config.missing.find(&:spec)) if @config.missing.any?(&:spec)
+        part, file = @config.missing.filter_map(&:file).find(&:first)
+        remedy = part ? from_image(part, file) : { remedy: 'Choose another image, or write the entry by hand' }
+        @walk.broken('entry', 'GRUB has nothing to start', choice ? "“#{choice.title}” names no kernel" : "#{path} has no entry", path,
+                     part: part&.number, **remedy)
       end
 
       # A search that finds nothing holds GRUB up, for some seconds or until a key is pressed.

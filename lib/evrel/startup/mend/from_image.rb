@@ -14,7 +14,7 @@ module Evrel
         LARGEST = 512 * MIB
 
         # about: number (of the part), paths of the files, or several of which the first that the image has is meant
-        # (:any_of).
+        # (:any_of), or a folder, all of whose files are.
         # @return [Draft] symbolic links that lead there come back too, where they are missing
         # @raise [NotFound] where the image does not have them
         def draft
@@ -51,10 +51,18 @@ module Evrel
         # @return [Array<String>] as they are named
         def wanted(part)
           names = Array(@context.about[:paths] || @context.about[:path])
-          raise Refused.new('no file is named', where: 'mend', hint: 'name it by its path') if names.empty? && any_of.empty?
           return names.each { |path| there?(part, path) || lacks(path) } if names.any?
+          return in_folder(part, @context.about[:folder]) if @context.about[:folder]
+          raise Refused.new('no file is named', where: 'mend', hint: 'name it by its path') if any_of.empty?
 
           [any_of.find { |path| there?(part, path) } || lacks(any_of.first)]
+        end
+
+        def in_folder(part, folder)
+          return lacks(folder) unless there?(part, folder)
+
+          files = image_volume(part).entries(folder).select(&:file?).map(&:path)
+          files.any? ? files : lacks("a file in #{folder}")
         end
 
         def any_of = Array(@context.about[:any_of])
