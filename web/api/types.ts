@@ -639,6 +639,7 @@ export interface paths {
                     computer?: string;
                     sort?: "taken" | "used" | "state";
                     from?: number;
+                    count?: number;
                 };
                 header?: never;
                 path?: never;

@@ -3,6 +3,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
+import { asLong, joined } from '../api/pieces'
 import type { DocketPage, DocketRow } from '../api/types'
 import NewDocket from '../parts/dockets/NewDocket.vue'
 import { ago, bytes } from '../words/format'
@@ -49,15 +50,18 @@ function next(row: DocketRow): string {
 
 let asking = false
 
+function ask(from: number, count: number) {
+  const asked = new URLSearchParams({ q: words.value, group: only.value, from: String(from), count: String(count) })
+  return api.get<DocketPage>(`/dockets?${asked}`)
+}
+
 /** All that is shown already, or the page behind it. */
 async function load(more = false) {
   asking = true
-  const from = more ? (rows.value?.length ?? 0) : 0
-  const count = more ? PAGE : Math.max(PAGE, rows.value?.length ?? 0)
+  const shown = rows.value ?? []
   try {
-    const asked = new URLSearchParams({ q: words.value, group: only.value, from: String(from), count: String(count) })
-    const page = await api.get<DocketPage>(`/dockets?${asked}`)
-    rows.value = more ? [...(rows.value ?? []), ...page.dockets] : page.dockets
+    const page = more ? await ask(shown.length, PAGE) : await asLong(Math.max(PAGE, shown.length), 'dockets', ask)
+    rows.value = more ? joined(shown, page.dockets) : page.dockets
     total.value = page.total
     counts.value = page.groups
     error.value = ''

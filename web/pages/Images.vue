@@ -29,7 +29,7 @@ const {
   state,
   shelf,
   chosen,
-  load,
+  refresh,
   more,
   showAll,
 } = useCatalogue({
@@ -82,7 +82,7 @@ useKeys({
         </div>
         <p v-else-if="!error" class="empty" role="status">Reading…</p>
       </ImageTable>
-      <Shelves v-if="shelves" :shelves="shelves" :focus="route.query.shelves !== undefined" @changed="load" />
+      <Shelves v-if="shelves" :shelves="shelves" :focus="route.query.shelves !== undefined" @changed="refresh" />
     </div>
     <aside v-if="image" class="scroll" aria-label="The chosen image" tabindex="0">
       <ImageFacts :key="image.id" :image="image" @changed="image = $event" />

@@ -1,8 +1,10 @@
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
+import { asLong, joined } from '../api/pieces'
 import type { Catalogue, FileGroup, Image, ImageRow, ImageState, Shelf, Unsearched } from '../api/types'
 
+const PAGE = 100
 const PAUSE = 150 // ms after the last key until what was typed is looked for
 
 /**
@@ -11,7 +13,7 @@ const PAUSE = 150 // ms after the last key until what was typed is looked for
  * @param asked name of a file and number of an image that the address names
  */
 export function useCatalogue(asked: { file?: string; show: number | null }) {
-  const rows = ref<ImageRow[]>([])
+  const rows = shallowRef<ImageRow[]>([])
   const total = ref(0)
   const states = ref<Catalogue['states']>({})
   const shelves = ref<Shelf[] | null>(null)
@@ -39,20 +41,21 @@ export function useCatalogue(asked: { file?: string; show: number | null }) {
     }
   }
 
-  const query = (from: number) =>
-    new URLSearchParams({
+  function ask(from: number, count: number) {
+    const asked = new URLSearchParams({
       q: within.value === 'images' ? text.value : '',
       state: state.value,
       shelf: String(shelf.value),
       from: String(from),
+      count: String(count),
     })
+    return api.get<Catalogue>(`/images?${asked}`)
+  }
 
-  async function load() {
+  /** The beginning of another list, or all of this one that is shown already. */
+  async function load(length = PAGE) {
     await attempt(async () => {
-      const [page, places] = await Promise.all([
-        api.get<Catalogue>(`/images?${query(0)}`),
-        api.get<Shelf[]>('/shelves'),
-      ])
+      const [page, places] = await Promise.all([asLong(length, 'images', ask), api.get<Shelf[]>('/shelves')])
       rows.value = page.images
       total.value = page.total
       states.value = page.states
@@ -71,9 +74,9 @@ export function useCatalogue(asked: { file?: string; show: number | null }) {
     reading = true
     const from = rows.value.length
     await attempt(async () => {
-      const next = (await api.get<Catalogue>(`/images?${query(from)}`)).images
+      const next = (await ask(from, PAGE)).images
       // Another list may have been asked for meanwhile.
-      if (rows.value.length === from) rows.value = [...rows.value, ...next]
+      if (rows.value.length === from) rows.value = joined(rows.value, next)
     })
     reading = false
   }
@@ -91,11 +94,13 @@ export function useCatalogue(asked: { file?: string; show: number | null }) {
     shelf.value = ''
   }
 
+  const refresh = () => load(Math.max(PAGE, rows.value.length))
+
   async function again() {
-    await Promise.all([load(), show()])
+    await Promise.all([refresh(), show()])
   }
 
-  watch([state, shelf, within], load)
+  watch([state, shelf, within], () => load())
   watch(text, () => {
     clearTimeout(typing)
     typing = setTimeout(load, PAUSE)
@@ -114,13 +119,13 @@ export function useCatalogue(asked: { file?: string; show: number | null }) {
       }
       const ended = (shelf: Shelf) =>
         ['queued', 'running'].includes(shelf.look.state) && !looking.some((one) => one.id === shelf.id)
-      if (shelves.value?.some(ended)) load()
+      if (shelves.value?.some(ended)) refresh()
     },
     event: (event) => /^(image_checked|shelf_|trial_done)/.test(event.kind) && again(),
     trial: (trial) => {
       if (image.value?.trial?.id === trial.id) image.value.trial = trial
     },
-    bench: load,
+    bench: refresh,
     back: again,
   })
   load()
@@ -141,7 +146,7 @@ export function useCatalogue(asked: { file?: string; show: number | null }) {
     state,
     shelf,
     chosen,
-    load,
+    refresh,
     more,
     showAll,
   }

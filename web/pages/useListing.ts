@@ -1,4 +1,4 @@
-import { computed, ref, type Ref } from 'vue'
+import { computed, ref, shallowRef, type Ref } from 'vue'
 import { api, errorText } from '../api/client'
 import type { Entry, FilePreview, Listing } from '../api/types'
 
@@ -10,8 +10,8 @@ const SHORTEST = 2
  * @param base path of the part in the API
  */
 export function useListing(base: Ref<string>) {
-  const listing = ref<Listing | null>(null)
-  const found = ref<Entry[] | null>(null)
+  const listing = shallowRef<Listing | null>(null)
+  const found = shallowRef<Entry[] | null>(null)
   const preview = ref<FilePreview | null>(null)
   const text = ref('')
   const error = ref('')
@@ -46,7 +46,7 @@ export function useListing(base: Ref<string>) {
     await attempt(async () => {
       const path = encodeURIComponent(now.path)
       const next = await api.get<Listing>(`${base.value}/files?path=${path}&from=${now.entries.length}`)
-      now.entries.push(...next.entries)
+      if (listing.value === now) listing.value = { ...now, entries: [...now.entries, ...next.entries] }
     })
   }
 

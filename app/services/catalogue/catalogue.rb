@@ -3,9 +3,12 @@
 # All images on all shelves: filtered, searched, a page at a time.
 class Catalogue
   PAGE = 100
-  SORTS = { 'taken' => { taken_at: :desc }, 'used' => { used_bytes: :desc }, 'state' => { state: :asc, taken_at: :desc } }.freeze
+  MOST = 600 # at once, where a page asks for all that it shows already
+  # By the id too: of images of the same moment none is shown on two pages, and none on no page.
+  SORTS = { 'taken' => { taken_at: :desc, id: :desc }, 'used' => { used_bytes: :desc, id: :desc },
+            'state' => { state: :asc, taken_at: :desc, id: :desc } }.freeze
 
-  # @param params [Hash] "q" (words), "state", "shelf" (id), "computer" (id), "sort", "from"
+  # @param params [Hash] "q" (words), "state", "shelf" (id), "computer" (id), "sort", "from", "count"
   def initialize(params)
     @params = params
   end
@@ -14,11 +17,13 @@ class Catalogue
   def page
     found = filtered(Image.there)
     from = [@params['from'].to_i, 0].max
-    rows = found.select(*ImageView::ROW).includes(:computer).order(SORTS.fetch(@params['sort'], SORTS['taken'])).offset(from).limit(PAGE)
+    rows = found.select(*ImageView::ROW).includes(:computer).order(SORTS.fetch(@params['sort'], SORTS['taken'])).offset(from).limit(count)
     { images: rows.map { |image| ImageView.row(image, shelves) }, total: found.count, from:, states: Image.there.group(:state).count }
   end
 
   private
+
+  def count = (@params['count'] || PAGE).to_i.clamp(1, MOST)
 
   def filtered(scope)
     scope = scope.where(state: @params['state']) if @params['state'].present?

@@ -35,7 +35,7 @@ function scrolled() {
 
 <template>
   <div ref="list" class="scroll list-box" tabindex="-1" @scroll.passive="scrolled">
-    <table v-if="rows.length" class="list">
+    <table v-if="rows.length" class="list long">
       <thead>
         <tr>
           <th><span class="hidden-words">Take out</span></th>
@@ -48,6 +48,7 @@ function scrolled() {
         <tr
           v-for="(entry, index) in rows"
           :key="entry.path"
+          v-memo="[entry, index, index === at, at < 0, picked.has(entry.path), paths]"
           v-bind="row(index)"
           @click="emit('look', entry)"
           @focus="at = index"
@@ -87,6 +88,10 @@ function scrolled() {
   flex: 1;
   min-height: 0;
 }
+.long {
+  --columns: 42px minmax(0, 1fr) 90px 150px;
+  --row: 37px;
+}
 tr {
   cursor: pointer;
 }
@@ -95,9 +100,6 @@ tr.on td {
 }
 .not-here {
   color: var(--ochre-ink);
-}
-.box {
-  width: 26px;
 }
 .name span {
   overflow-wrap: anywhere;

@@ -24,7 +24,7 @@ function scrolled() {
 
 <template>
   <div ref="list" class="scroll rows" tabindex="-1" @scroll.passive="scrolled">
-    <table v-if="rows.length" class="list">
+    <table v-if="rows.length" class="list long">
       <thead>
         <tr>
           <th>Taken</th>
@@ -40,6 +40,7 @@ function scrolled() {
         <tr
           v-for="(one, index) in rows"
           :key="one.id"
+          v-memo="[one, index, index === at, at < 0]"
           v-bind="row(index)"
           @click="chosen = one.id"
           @focus="chosen = one.id"
@@ -69,6 +70,13 @@ function scrolled() {
   flex: 1;
   min-height: 120px;
 }
+.long {
+  --columns: 1.25fr 1.35fr 1.2fr 0.8fr 0.7fr 1.2fr 1.3fr;
+  --row: 37px;
+}
+td {
+  overflow-wrap: anywhere;
+}
 tbody tr {
   cursor: pointer;
 }
@@ -83,7 +91,6 @@ td small {
   white-space: nowrap;
 }
 .path {
-  max-width: 170px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
