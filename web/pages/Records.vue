@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import type { RecordRow, RecordsPage } from '../api/types'
 import { bytes, moment, span } from '../words/format'
-import { nearEnd } from '../words/rows'
+import { nearEnd, pieces } from '../words/rows'
 
 /** All dockets that were signed off, with how it went. */
 const CAUSES: Record<string, string> = {
@@ -106,8 +106,13 @@ load()
             <th>Stations</th>
           </tr>
         </thead>
-        <tbody>
-          <tr v-for="row in page.rows" :key="row.id" v-memo="[row]">
+        <tbody
+          v-for="piece in pieces(page.rows)"
+          :key="piece.from"
+          v-memo="[piece.rows[0], piece.rows.length]"
+          :style="{ '--rows': piece.rows.length }"
+        >
+          <tr v-for="row in piece.rows" :key="row.id">
             <td>
               <RouterLink :to="`/dockets/${row.id}`" class="mono">{{ row.docket }}</RouterLink>
               <div class="small muted">{{ row.cause }}</div>

@@ -39,8 +39,9 @@ export function useRows(list: Ref<HTMLElement | null>, count: () => number, at: 
   }
 
   function onKey(event: KeyboardEvent) {
-    // A field inside of a row has its own keys.
-    if (/^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName)) return
+    // A field inside of a row has its own keys; what is ticked has none of these.
+    const within = event.target as HTMLElement
+    if (within.matches('select, textarea, input:not([type=checkbox])')) return
     if (!STEPS[event.key] || event.ctrlKey || event.altKey || event.metaKey) return
     event.preventDefault()
     event.stopPropagation()
@@ -48,6 +49,22 @@ export function useRows(list: Ref<HTMLElement | null>, count: () => number, at: 
   }
 
   return { row, move, onKey }
+}
+
+/** Rows that are laid out, and rendered again, together. */
+const PIECE = 50
+
+/** A long list in pieces: only those in sight are laid out (.long in base.css). */
+export function pieces<Row>(rows: Row[]): { from: number; rows: Row[] }[] {
+  return Array.from({ length: Math.ceil(rows.length / PIECE) }, (_, index) => ({
+    from: index * PIECE,
+    rows: rows.slice(index * PIECE, (index + 1) * PIECE),
+  }))
+}
+
+/** Which row of a piece it is; the same for all others, so that their pieces need not be rendered again. */
+export function within(piece: { from: number; rows: unknown[] }, at: number): number {
+  return at < 0 ? -2 : at >= piece.from && at < piece.from + piece.rows.length ? at : -1
 }
 
 /** Whether a list is scrolled so far that more of it is to be asked for. */

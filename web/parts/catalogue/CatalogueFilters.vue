@@ -13,7 +13,7 @@ const all = computed(() => Object.values(props.states).reduce((sum, count) => su
 <template>
   <div class="filters" role="group" aria-label="Only images in this state">
     <button type="button" class="chip" :class="{ on: state === '' }" :aria-pressed="state === ''" @click="state = ''">
-      All {{ all }}
+      All {{ all.toLocaleString('en') }}
     </button>
     <button
       v-for="(count, key) in states"
@@ -24,7 +24,7 @@ const all = computed(() => Object.values(props.states).reduce((sum, count) => su
       :aria-pressed="state === key"
       @click="state = state === key ? '' : key"
     >
-      {{ imageStates[key][1] }} {{ count }}
+      {{ imageStates[key][1] }} {{ count?.toLocaleString('en') }}
     </button>
     <select v-model="shelf" class="push" aria-label="Only images on this shelf">
       <option value="">On every shelf</option>

@@ -3,7 +3,7 @@ import { nextTick, useTemplateRef, watch } from 'vue'
 import type { Entry } from '../../api/types'
 import { bytes, dated, exact } from '../../words/format'
 import { takeable } from '../../words/images'
-import { nearEnd, useRows } from '../../words/rows'
+import { nearEnd, pieces, useRows, within } from '../../words/rows'
 
 /** Files and folders, each of which can be looked at and be picked to be taken out. */
 const props = defineProps<{
@@ -44,14 +44,19 @@ function scrolled() {
           <th>Changed</th>
         </tr>
       </thead>
-      <tbody @keydown="onKey">
+      <tbody
+        v-for="piece in pieces(rows)"
+        :key="piece.from"
+        v-memo="[piece.rows[0], piece.rows.at(-1), piece.rows.length, within(piece, at), picked, paths]"
+        :style="{ '--rows': piece.rows.length }"
+        @keydown="onKey"
+      >
         <tr
-          v-for="(entry, index) in rows"
+          v-for="(entry, index) in piece.rows"
           :key="entry.path"
-          v-memo="[entry, index, index === at, at < 0, picked.has(entry.path), paths]"
-          v-bind="row(index)"
+          v-bind="row(piece.from + index)"
           @click="emit('look', entry)"
-          @focus="at = index"
+          @focus="at = piece.from + index"
         >
           <td class="box" @click.stop>
             <input

@@ -3,7 +3,7 @@ import { computed, useTemplateRef } from 'vue'
 import type { ImageRow } from '../../api/types'
 import { bytes, exact, moment } from '../../words/format'
 import { stateChip } from '../../words/images'
-import { nearEnd, useRows } from '../../words/rows'
+import { nearEnd, pieces, useRows, within } from '../../words/rows'
 
 /** The images of the catalogue, as many of them as were looked at. */
 const props = defineProps<{ rows: ImageRow[] }>()
@@ -36,12 +36,17 @@ function scrolled() {
           <th>Path</th>
         </tr>
       </thead>
-      <tbody @keydown="onKey">
+      <tbody
+        v-for="piece in pieces(rows)"
+        :key="piece.from"
+        v-memo="[piece.rows[0], piece.rows.at(-1), piece.rows.length, within(piece, at)]"
+        :style="{ '--rows': piece.rows.length }"
+        @keydown="onKey"
+      >
         <tr
-          v-for="(one, index) in rows"
+          v-for="(one, index) in piece.rows"
           :key="one.id"
-          v-memo="[one, index, index === at, at < 0]"
-          v-bind="row(index)"
+          v-bind="row(piece.from + index)"
           @click="chosen = one.id"
           @focus="chosen = one.id"
         >
@@ -71,7 +76,7 @@ function scrolled() {
   min-height: 120px;
 }
 .long {
-  --columns: 1.25fr 1.35fr 1.2fr 0.8fr 0.7fr 1.2fr 1.3fr;
+  --columns: 164px minmax(0, 1.2fr) 118px 86px 92px minmax(0, 1fr) minmax(0, 1.3fr);
   --row: 37px;
 }
 td {
