@@ -162,7 +162,7 @@ RSpec.describe Evrel::Layout do
 
   it 'moves the block list of a loader with its partition' do
     path = partitioned('grub.raw', 300 * mib,
-                       "label: gpt\nstart=2048, size=1M, type=#{described_class::Tables::BIOS_BOOT}\nstart=4096, size=100M\n")
+                       "label: gpt\nstart=2048, size=1M, type=#{Evrel::Table::Types::BIOS_BOOT}\nstart=4096, size=100M\n")
     core = "\0".b * 512
     core[0x1F4, 12] = [2049, 60, 0x820].pack('Q<vv')
     core[0x1E8, 12] = [2109, 7, 0xFA0].pack('Q<vv')

@@ -29,7 +29,7 @@ module Evrel
         return false unless @kind == @source.kind
         return part?(:startup) && @kind == 'gpt' if @target.firmware == 'uefi'
 
-        @kind == 'mbr' || @placed.any? { |one| one.part.type == Tables::BIOS_BOOT }
+        @kind == 'mbr' || @placed.any? { |one| one.part.type == Table::Types::BIOS_BOOT }
       end
 
       def part?(role) = @placed.any? { |one| one.part.role == role }

@@ -37,7 +37,7 @@ module Evrel
       def moved? = @place.moves? || @piece.prepared?
 
       def place_fields
-        return block_list if @place.part.type == Tables::BIOS_BOOT
+        return block_list if @place.part.type == Table::Types::BIOS_BOOT
 
         part = @place.part
         volume = Volume.recognise(@disk)

@@ -10,7 +10,6 @@ module Evrel
       TO_GPT = { '0x83' => '0fc63daf-8483-4772-8e79-3d69d8477de4', '0x82' => '0657fd6d-a4ab-43c4-84e5-0933c84b4f4f',
                  '0x8e' => 'e6d6d379-f507-44c2-a23c-238f2a3df928', '0xfd' => 'a19d880f-05fc-4d3b-a006-743f0f84911e',
                  '0xef' => 'c12a7328-f81f-11d2-ba4b-00a0c93ec93b', '0x27' => 'de94bba4-06d1-4d40-a16a-bfd50179d6ac' }.freeze
-      BIOS_BOOT = '21686148-6449-6e6f-744e-656564454649'
       BASIC_DATA = 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7'
       LINUX = '0x83'
       FROM_VOLUME = { 'ntfs' => '0x07', 'exfat' => '0x07', 'fat32' => '0x0c', 'fat16' => '0x0e' }.freeze
@@ -116,7 +115,7 @@ module Evrel
 
         code = @source.table.boot_code.dup
         at = code.unpack1('@92Q<')
-        moved = placed.find { |one| one.part.type == BIOS_BOOT && one.part.start / @source.sector == at }
+        moved = placed.find { |one| one.part.type == Table::Types::BIOS_BOOT && one.part.start / @source.sector == at }
         code[92, 8] = [moved.start / @target.sector].pack('Q<') if moved
         code
       end

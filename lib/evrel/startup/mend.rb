@@ -11,7 +11,7 @@ module Evrel
         'hidden-sectors' => :HiddenSectors, 'gpt' => :GptCopies, 'startup-type' => :StartupType, 'partition-guid' => :PartitionGuid,
         'fallback' => :Fallback, 'references' => :References, 'identities' => :Identities, 'add-modules' => :AddModules,
         'drivers' => :Drivers, 'store' => :StoreDevice, 'file' => :FromImage, 'mount-line' => :MountLine,
-        'other-kernel' => :OtherKernel
+        'other-kernel' => :OtherKernel, 'old-identity' => :OldIdentity
       }.freeze
 
       # What a mend works with: the disk, what the step says about it, the image that the disk was written from (or nil).

@@ -9,10 +9,13 @@ module Evrel
     module Types
       Type = Struct.new(:guid, :name, :role)
 
+      # Of the part in which GRUB's core lies on a GPT.
+      BIOS_BOOT = '21686148-6449-6e6f-744e-656564454649'
+
       ALL = [
         ['c12a7328-f81f-11d2-ba4b-00a0c93ec93b', 'EFI system', :startup],
         ['bc13c2ff-59e6-4262-a352-b275fd6f7172', 'Extended boot loader', :startup],
-        ['21686148-6449-6e6f-744e-656564454649', 'BIOS boot', :startup],
+        [BIOS_BOOT, 'BIOS boot', :startup],
         ['024dee41-33e7-11d3-9d69-0008c781f39f', 'MBR partition scheme', :startup],
         ['e3c9e316-0b5c-4db8-817d-f92df00215ae', 'Reserved', :reserved],
         ['8da63339-0007-60c0-c436-083ac8230908', 'Reserved (Linux)', :reserved],

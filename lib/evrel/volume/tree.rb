@@ -56,10 +56,14 @@ module Evrel
       def entry(path) = walk(path.split('/').reject { |name| ['', '.'].include?(name) }, path, 0)
 
       # @param path [String]
-      # @return [Array<(String, String)>] path and target of each symbolic link on the way there, in their order
-      # @raise [NotFound]
+      # @return [Array<(String, String)>] path and target of each symbolic link on the way there, in their order, as far
+      #   as the way leads
       def links(path)
-        [].tap { |met| walk(path.split('/').reject { |name| ['', '.'].include?(name) }, path, 0, met) }
+        met = []
+        walk(path.split('/').reject { |name| ['', '.'].include?(name) }, path, 0, met)
+        met
+      rescue NotFound
+        met
       end
 
       # @param path [String]

@@ -73,7 +73,7 @@ module Evrel
           )
         end
         gap = @walk.table.partitions.map(&:start).min || @walk.disk.size
-        place = @core.before?(gap) ? 'in the gap in front of the first partition' : 'outside of the gap'
+        place = @core.within?(0, gap) ? 'in the gap in front of the first partition' : 'outside of the gap'
         @walk.ok('core', 'GRUB’s core is there', "#{@core.sectors} sectors #{place}", "sector #{@core.first}")
         several_active
       end

@@ -17,6 +17,7 @@ module Evrel
         code = disk.read(0, BiosPath::CODE)
         return ['bios', 'the first sector holds GRUB, and no part is a start-up part'] if GrubCore.boots?(code) && startup(table).nil?
         return ['uefi', "partition #{startup(table).number} is a start-up part"] if startup(table)
+        return ['bios', "partition #{for_core(table).number} is one for GRUB's core"] if for_core(table)
         return ['bios', 'the first sector holds code, and a partition is active'] if active?(table) && !code.delete("\0").empty?
 
         return ['bios', 'a partition is active, and no UEFI firmware could read any'] if active?(table) && unread?(table)
@@ -27,9 +28,10 @@ module Evrel
       end
 
       def startup(table) = table&.partitions&.find { |part| [UefiPath::ESP, '0xef'].include?(part.type) }
+      def for_core(table) = table&.partitions&.find { |part| part.type == Table::Types::BIOS_BOOT }
       def active?(table) = table&.kind == 'mbr' && table.partitions.any?(&:active?)
       def unread?(table) = table.partitions.none? { |part| READ_BY_UEFI.include?(part.type) }
-      private_class_method :startup, :active?, :unread?
+      private_class_method :startup, :for_core, :active?, :unread?
     end
   end
 end

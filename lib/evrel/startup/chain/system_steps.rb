@@ -96,7 +96,8 @@ module Evrel
 
       # What is looked for in the files of the system itself.
       def inside(mounts)
-        usr = mounts.part_at('/usr')&.then { |part| @places.volume(part) }
+        @usr = mounts.part_at('/usr')
+        usr = @usr && @places.volume(@usr)
         return apart(usr) if usr && !usr.browsable?
 
         files = SystemFiles.new(@volume, usr)
@@ -116,9 +117,7 @@ module Evrel
         problem = Program.new(files, path).problem
         return @walk.ok('init', 'Its first program can run', "#{path}, and all that it asks for", path, part: @root.number) unless problem
 
-        remedy = 'Put it back from the image'
-        @walk.broken('init', 'Its first program cannot run', problem.text, path, part: @root.number, remedy:, mend: 'file',
-                                                                                 about: { number: @root.number, any_of: problem.paths })
+        @walk.broken('init', 'Its first program cannot run', problem.text, path, part: @root.number, **from_image(problem.paths))
       end
 
       def no_init(wanted)
@@ -126,9 +125,13 @@ module Evrel
           'init', 'The root holds no init',
           wanted ? "#{wanted} is not there" : 'None of /sbin/init, /etc/init and /bin/init is there',
           "partition #{@root.number}",
-          part: @root.number, remedy: 'Put it back from the image', mend: 'file',
-          about: { number: @root.number, any_of: wanted ? [wanted] : INITS }
+          part: @root.number, **from_image(wanted ? [wanted] : INITS)
         )
+      end
+
+      # The first of them that it has.
+      def from_image(paths)
+        { remedy: 'Put it back from the image', mend: 'file', about: { number: @root.number, any_of: paths, usr: @usr&.number }.compact }
       end
 
       def room

@@ -50,9 +50,22 @@ module Evrel
       # @return [Boolean] whether the list of its blocks says something that can be
       def listed? = runs.any? && runs.all? { |from, count| inside?(from, count) } && sectors * SECTOR <= LARGEST
 
-      # @param offset [Integer] byte of the disk
-      # @return [Boolean] whether all of it lies in front of that
-      def before?(offset) = ([[first, 1]] + runs).all? { |from, count| (from + count) * SECTOR <= offset }
+      # @param from [Integer] byte of the disk
+      # @param till [Integer] byte of the disk
+      # @return [Boolean] whether all of it lies between these
+      def within?(from, till) = ([[first, 1]] + runs).all? { |at, count| at * SECTOR >= from && (at + count) * SECTOR <= till }
+
+      # @param by [Integer] sectors by which it is to lie elsewhere
+      # @return [String] the code in the first sector that loads it from there
+      def code(by) = @disk.read(0, BiosPath::CODE).tap { |code| code[KERNEL_SECTOR, 8] = [first + by].pack('Q<') }
+
+      # @param by [Integer] sectors by which it is to lie elsewhere
+      # @return [Array<(Integer, String)>] byte offset and bytes of its pieces there
+      def pieces(by)
+        listed = head.dup
+        runs.each_with_index { |(from, _), index| listed[BLOCK_LIST - (index * ENTRY), 8] = [from + by].pack('Q<') }
+        [[(first + by) * SECTOR, listed], *runs.map { |from, count| [(from + by) * SECTOR, @disk.read(from * SECTOR, count * SECTOR)] }]
+      end
 
       # @return [GrubModules, nil] nil where it cannot be unpacked
       def modules

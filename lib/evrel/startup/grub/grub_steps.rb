@@ -55,7 +55,7 @@ module Evrel
           'prefix', 'GRUB does not find its own files',
           missing ? "It searches for #{missing.what}, which no part of this disk has" : 'Its own commands name no part of this disk',
           'inside of its core',
-          remedy: 'Give the part its identity back, or write the core of the image back', mend: 'core'
+          **identity_back(missing)
         )
       end
 
@@ -65,6 +65,13 @@ module Evrel
         where = part ? "#{path} on #{@walk.places.word(part)}" : path
         @walk.ok('configuration', 'GRUB finds its configuration', where, path, part: part&.number)
         path
+      end
+
+      # What is packed into a loader, or lies where nothing is read here, cannot be told another identity.
+      def identity_back(missing)
+        return { remedy: 'Restore that part from the image' } unless missing&.spec
+
+        { remedy: 'Give the part the identity back that it has in the image', mend: 'old-identity', about: { spec: missing.spec } }
       end
 
       # What it reads itself may be what is not read here.
@@ -148,7 +155,7 @@ module Evrel
         if part
           @walk.unknown('entry', 'What GRUB searches for may lie where nothing is read here',
                         "No part that is read has #{missing.what}; #{@walk.places.word(part)} is a volume of kind " \
-                        "#{@walk.places.volume(part).kind}: use the trial start", missing.where, part: part.number)
+                        "#{@walk.places.volume(part).kind}: use the trial start", missing.where, **identity_back(missing))
         end
         @walk.broken('entry', 'GRUB does not find the part that it searches for', "No part of this disk has #{missing.what}", missing.where,
                      remedy: 'Write the identity that the part has now into the configuration', mend: missing.spec && 'references',
