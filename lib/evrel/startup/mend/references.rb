@@ -41,7 +41,7 @@ module Evrel
           part = table.partitions.find { |one| Volume::UNREAD.include?(@context.places.volume(one).kind) } or return
           where = "partition #{part.number} (#{@context.places.volume(part).kind})"
           raise Refused.new("the system's own files lie in #{where}, which cannot be changed from here: its fstab would name the old one",
-                            where:, hint: 'give the partition its old identity back (old-identity), or change all of them from a rescue system')
+                            where:, hint: 'give the partition its old identity back, or change all of them from a rescue system')
         end
 
         # @return [Hash{String=>String}] what is named → what is to be named
