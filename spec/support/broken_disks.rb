@@ -132,6 +132,11 @@ module BrokenDisks
                                                                                                                   starts: false) do |path|
     new_uuid(path)
   end
+  broken('the root has another UUID, and GRUB is on another part when it searches for it', :bios, 'entry', :no, /does not find the part/,
+         mend: 'references', starts: false) do |path|
+    change(path, '/boot/grub/grub.cfg') { |text| "search --no-floppy --fs-uuid --set=root #{InitrdDisks::IDS[:data_uuid]}\n#{text}" }
+    new_uuid(path)
+  end
   broken('there are no entries', :entries, 'entry', :no, /no entry/, mend: 'file', starts: false) do |path|
     in_esp(path, megabytes: 512) do |volume|
       run('mdel', '-i', volume, '::loader/entries/office.conf')

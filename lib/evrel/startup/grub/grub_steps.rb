@@ -141,14 +141,18 @@ module Evrel
         @walk.places.partitions.find { |part| Volume::UNREAD.include?(@walk.places.volume(part).kind) }
       end
 
-      # The kernel is on no part of this disk: what was searched for in vain says why.
+      # The kernel is on no part of this disk, or not on the one where GRUB is after a search in vain: that says why.
       def lost(choice)
-        return if (choice.kernel || choice.chained).first
+        part, path = choice.kernel || choice.chained
+        searched = @config.missing.reverse.find(&:spec)
+        return if part && (searched.nil? || there?(part, path))
 
-        unfound(@config.missing.last) if @config.missing.any?
+        unfound(searched || @config.missing.last) if @config.missing.any?
         @walk.broken('entry', 'GRUB does not find the kernel’s part', 'It is named on a disk that is not there', choice.where,
                      remedy: 'Choose another image, or write the entry by hand')
       end
+
+      def there?(part, path) = !@walk.places.volume(part).browsable? || @walk.places.exist?(part, path)
 
       def unfound(missing)
         part = hidden
