@@ -36,86 +36,31 @@ RSpec.describe 'Real systems' do
     expect(chain(path).find { |step| step.id == 'mounts' }.detail).to eq('2 entries in /etc/fstab are on this disk, 1 are mounted by hand')
   end
 
-  # A part of a disk as a file of its own.
-  def in_part(path, number, &block)
-    part = open_disk(path) { |disk| Evrel::Table.read(disk).partitions.find { |one| one.number == number } }
-    Dir.mktmpdir do |folder|
-      layer = Evrel::Disk::Layer.new(folder, File.expand_path(path), cluster: 65_536)
-      layer.as_file(part.start, part.size, &block).tap do
-        open_disk(path, writable: true) { |disk| layer.runs.each { |one| disk.write(one.start, layer.read(one)) } }
+  RealSystems::SYSTEMS.each_key do |name|
+    RealSystems::Breakages.all(name).each do |breakage|
+      it "is told, and mended: #{name}, where #{breakage.what}" do
+        everything!
+        path = copy(name)
+        spoiler = RealSystems::Spoiler.new(name, path)
+        breakage.spoil.call(spoiler)
+        expect(starts?(name, path)).to be(breakage.harmless?), "it starts: #{@said}"
+        next expect(chain(path).map(&:state)).not_to include(:no) if breakage.harmless?
+        # Never fine, where it is not seen.
+        next expect(worst(path)).to have_attributes(state: :ask, mend: nil) unless breakage.told?(spoiler)
+
+        mended(name, path, breakage)
+        expect(chain(path).map(&:state)).not_to include(:no)
+        expect(starts?(name, path)).to be(true), "it does not start: #{@said}"
       end
     end
   end
 
-  def debugfs(path, *commands, part: 1)
-    in_part(path, part) { |file| run('debugfs', '-w', '-f', '/dev/stdin', file, input: "#{commands.join("\n")}\n") }
-  end
-
-  # A text file of the first part, changed by the block.
-  def change(path, name)
-    in_part(path, 1) do |part|
-      run('debugfs', '-R', "dump #{name} #{file('taken')}", part)
-      File.binwrite(file('changed'), yield(File.binread(file('taken'))))
-      run('debugfs', '-w', '-f', '/dev/stdin', part, input: "rm #{name}\nwrite #{file('changed')} #{name}\n")
-    end
-  end
-
-  def listed(path, folder)
-    open_disk(path) do |disk|
-      Evrel::Volume.recognise(Evrel::Table.read(disk).partitions.first.window(disk)).entries(folder).map(&:name)
-    end
-  end
-
-  def in_boot(path, name) = "/boot/#{listed(path, '/boot').find { |one| one.start_with?(name) }}"
-
-  def new_identity(path) = in_part(path, 1) { |part| run('tune2fs', '-U', 'random', part) }
-  def remove(path, name) = debugfs(path, "rm #{name}")
-
-  def damage_ramdisk(path)
-    change(path, in_boot(path, 'initrd')) { |bytes| bytes.tap { |whole| whole[9_000_000, 40_000] = 'x' * 40_000 } }
-  end
-
-  libraries = '/usr/lib/x86_64-linux-gnu'
-  gone = 'UUID=01234567-89ab-4cde-8f01-23456789abcd /data xfs defaults 0 2'
-  # What is done to the first system → the steps that may tell it, and the mend; nothing where it starts all the same.
-  breakages = {
-    'the code in the first sector is gone' => [->(path) { File.binwrite(path, "\0" * 440, 0) }, %w[boot-code], 'boot-code'],
-    'the core is overwritten' => [->(path) { File.binwrite(path, 'x' * 4000, 512) }, %w[core], 'core'],
-    'the root has another identity' => [->(path) { new_identity(path) }, %w[prefix entry root mounts], 'references'],
-    'the kernel is missing' => [->(path) { remove(path, in_boot(path, 'vmlinuz')) }, %w[kernel], 'file'],
-    'the initial ramdisk is missing' => [->(path) { remove(path, in_boot(path, 'initrd')) }, %w[ramdisk], 'file'],
-    'the initial ramdisk is damaged' => [->(path) { damage_ramdisk(path) }, %w[ramdisk], 'file'],
-    'the configuration of GRUB is missing' => [->(path) { remove(path, '/boot/grub/grub.cfg') }, %w[configuration], 'file'],
-    'the init is missing' => [->(path) { remove(path, '/usr/lib/systemd/systemd') }, %w[init], 'file'],
-    'the links to the init are missing' =>
-      [->(path) { %w[/usr/sbin/init /sbin].each { |name| remove(path, name) } }, %w[init], 'file'],
-    'a library of the init is missing' => [->(path) { remove(path, "#{libraries}/libc.so.6") }, %w[init], 'file'],
-    'what loads programs is missing' => [->(path) { remove(path, "#{libraries}/ld-linux-x86-64.so.2") }, %w[init], 'file'],
-    'a disk that fstab lists is gone' =>
-      [->(path) { change(path, '/etc/fstab') { |text| "#{text}#{gone}\n" } }, %w[mounts], 'mount-line'],
-    'no partition is marked as one to start from' => [->(path) { File.binwrite(path, "\0", 446) }, nil, nil]
-  }
-
-  breakages.each do |what, (spoil, told, mend)|
-    it "is told, and mended, where #{what}" do
-      everything!
-      path = copy(:bios_ext4)
-      instance_exec(path, &spoil)
-      expect(starts?(:bios_ext4, path)).to be(told.nil?), "it starts: #{@said}"
-      next expect(worst(path)).to be_nil unless told
-
-      step = chain(path).find { |one| one.state == :no }
-      expect(told).to include(step.id)
-      expect(step.mend).to eq(mend)
-      mended(path, step)
-      expect(chain(path).map(&:state)).not_to include(:no)
-      expect(starts?(:bios_ext4, path)).to be(true), "it does not start: #{@said}"
-    end
-  end
-
-  def mended(path, step)
+  def mended(name, path, breakage)
+    step = worst(path)
+    expect(breakage.told).to include(step.id)
+    expect(breakage.mend).to include(step.mend)
     open_disk(path, writable: true) do |disk|
-      open_disk(RealSystems[:bios_ext4]) do |image|
+      open_disk(RealSystems[name]) do |image|
         draft = Evrel::Startup::Mend.draft(step.mend, disk:, about: step.about.to_h, image:)
         Evrel::Startup::Mend::Execution.apply(disk, draft, file('record'))
       end
@@ -129,7 +74,9 @@ RSpec.describe 'Real systems' do
     end
   end
 
-  def journal_waits?(path) = in_part(path, 1) { |part| run('dumpe2fs', '-h', part) }.include?('needs_recovery')
+  def journal_waits?(path)
+    RealSystems::Spoiler.new(:bios_ext4, path).part(1) { |part| run('dumpe2fs', '-h', part) }.include?('needs_recovery')
+  end
 
   it 'starts on a larger disk after it lost its current in the middle of work' do
     everything!

@@ -3,6 +3,7 @@
 require 'digest'
 require 'etc'
 require_relative 'real_systems/guest'
+require_relative 'real_systems/breakages'
 
 # Whole systems, installed as their own installers do it: built once by program
 # from Debian's packages, kept in var/cache under a digest of their recipe, and

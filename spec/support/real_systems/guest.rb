@@ -56,6 +56,14 @@ module RealSystems
       raise "it did not come to work:\n#{said.lines.last(20).join}" unless said.include?('AT-WORK')
     end
 
+    # Starts a disk and lets its system carry out a command that ends with its going off: what it writes stays.
+    def self.order(disk, command, firmware:, passphrase: nil, password: PASSWORD, patience: 1800, **)
+      guest = new(['-m', '1024', '-vga', 'std', '-drive', "if=none,id=d,format=raw,file=#{disk}", '-device', 'ide-hd,drive=d'],
+                  uefi: firmware == :uefi)
+      said = guest.watch(patience) { guest.log_in(password, passphrase, command, nil) || guest.dead? }
+      raise "it did not carry out #{command}:\n#{said.lines.last(20).join}" unless guest.over?
+    end
+
     attr_reader :said
 
     def initialize(arguments, uefi: false)
@@ -73,13 +81,14 @@ module RealSystems
     def watch(patience)
       line = connected
       deadline = now + patience
-      while now < deadline && !Process.wait(@pid, Process::WNOHANG)
+      while now < deadline && !(@over = !Process.wait(@pid, Process::WNOHANG).nil?)
         @said << line.readpartial(65_536).scrub('') if line.wait_readable(0.3)
         @line = line
         break if yield(self)
       end
       @said.delete("\r\e")
     rescue EOFError, SystemCallError
+      @over = true
       @said.delete("\r\e")
     ensure
       finish
@@ -102,8 +111,11 @@ module RealSystems
 
         type(answer)
       end
-      tail.include?(last)
+      last && tail.include?(last)
     end
+
+    # @return [Boolean] whether the machine went off by itself
+    def over? = @over
 
     # Without a serial line nobody knows when it is ready: it is asked again and again, by its keyboard; what was
     # half typed is given up first.
