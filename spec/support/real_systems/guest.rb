@@ -14,6 +14,12 @@ module RealSystems
     # A start does not come back from these; nor where nothing is said for so long.
     DEAD = /Kernel panic|\(initramfs\) *\z|grub rescue>|grub> *\z|emergency mode|No bootable device|BdsDxe: No bootable option|Shell> *\z/
     QUIET = 420 # seconds
+    # Nor from these, where the screen shows them for so long: firmware and loaders without UEFI say nothing elsewhere.
+    DEAD_SCREEN = /No bootable device|from Hard Disk\.\.\.\z|GRUB loading\.\z|grub rescue>|grub>\z|error: |Kernel panic|emergency mode/
+    STILL = 60 # seconds
+    LOOK = 8
+    # The memory of a screen in text mode: a character and its colour for each of 25 times 80 cells.
+    SCREEN = [0xB8000, 4000].freeze
     # Nor where it does nothing besides: after so many seconds, in which it has worked for so few.
     IDLE = 60
     WORKED = 3
@@ -40,7 +46,9 @@ module RealSystems
     def self.judge(disk, firmware:, passphrase: nil, serial: true, password: PASSWORD, patience: 1800, **)
       guest = new(['-m', '1024', '-vga', 'std', '-drive', "if=none,id=d,format=raw,snapshot=on,file=#{disk}", '-device', 'ide-hd,drive=d'],
                   uefi: firmware == :uefi)
-      said = guest.watch(patience) { serial ? guest.log_in(password, passphrase) || guest.dead? : guest.log_in_blindly(password) }
+      said = guest.watch(patience) do
+        serial ? guest.log_in(password, passphrase) || guest.dead? : guest.log_in_blindly(password) || guest.dead_screen?
+      end
       wrong = said.scan(/^\S+: FAILED$/)
       raise "the system is not as it was installed: #{said.lines.last(25).join}" unless said.include?('ALL-ASKED') && wrong.empty?
 
@@ -98,7 +106,17 @@ module RealSystems
     def dead?
       @heard = [@said.bytesize, now, worked] unless @heard&.first == @said.bytesize
       quiet = now - @heard[1]
-      tail.match?(DEAD) || quiet > QUIET || (quiet > IDLE && worked - @heard[2] < WORKED)
+      tail.match?(DEAD) || quiet > QUIET || (quiet > IDLE && worked - @heard[2] < WORKED) || dead_screen?
+    end
+
+    # @return [Boolean]
+    def dead_screen?
+      return false if @looked && now - @looked < LOOK
+
+      @looked = now
+      text = screen
+      @shown = [text, now] unless @shown&.first == text
+      text.match?(DEAD_SCREEN) && now - @shown.last > STILL
     end
 
     # @return [Boolean] whether the command has come to its end
@@ -147,14 +165,27 @@ module RealSystems
     end
 
     def press(text)
+      controlled do |control|
+        text.each_char do |char|
+          keys = Array(KEYS[char] || (char.match?(/[A-Z]/) ? ['shift', char.downcase] : char))
+          told(control, execute: 'send-key', arguments: { keys: keys.map { |key| { type: 'qcode', data: key } } })
+          sleep 0.2
+        end
+      end
+    end
+
+    # @return [String] what is on it, without what is blank at its end
+    def screen
+      at, size = SCREEN
+      controlled { |control| told(control, execute: 'pmemsave', arguments: { val: at, size:, filename: "#{@folder}/screen" }) }
+      File.binread("#{@folder}/screen").each_char.each_slice(2).map(&:first).join.tr("\0", ' ').rstrip
+    end
+
+    def controlled
       control = UNIXSocket.new("#{@folder}/control")
       control.gets
       told(control, execute: 'qmp_capabilities')
-      text.each_char do |char|
-        keys = Array(KEYS[char] || (char.match?(/[A-Z]/) ? ['shift', char.downcase] : char))
-        told(control, execute: 'send-key', arguments: { keys: keys.map { |key| { type: 'qcode', data: key } } })
-        sleep 0.2
-      end
+      yield control
     ensure
       control&.close
     end

@@ -51,7 +51,12 @@ module RealSystems
     end
 
     # The ext volume that holds a folder gets another identity.
-    def new_identity(folder) = part(place(folder).first) { |file| tool('tune2fs', '-U', 'random', file) }
+    def new_identity(folder)
+      part(place(folder).first) do |file|
+        system('e2fsck', '-fy', file, out: File::NULL) # the tool asks for it
+        tool('tune2fs', '-U', 'random', file)
+      end
+    end
 
     def kernel = @name == :uefi_other_loader ? installed('linux') : first('/boot', 'vmlinuz')
     def ramdisk = @name == :uefi_other_loader ? installed('initrd') : first('/boot', 'initrd')
