@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 require 'fileutils'
-require 'open3'
 require 'tmpdir'
 
 # Builds the demo: made-up disks, files and records.
@@ -185,7 +184,7 @@ module Demo
 
   # @raise [RuntimeError] with what the tool said
   def run(*command, input: nil, env: {})
-    output, status = Open3.capture2e(env, *command, stdin_data: input.to_s)
+    output, status = Evrel::Linux::Spawn.capture2e(env, *command, stdin_data: input.to_s)
     raise "#{command.first} failed: #{output.strip}" unless status.success?
   end
 end

@@ -42,5 +42,5 @@ class KeptFolder
     end
   end
 
-  def copy(from, to) = system('cp', '-a', '--sparse=always', from, to, exception: true)
+  def copy(from, to) = Evrel::Linux::Spawn.run('cp', '-a', '--sparse=always', from, to) || raise("#{from} was not copied")
 end

@@ -17,9 +17,9 @@ RSpec.describe 'bin/evrel' do
 
   it 'is a program' do
     program = File.expand_path('../../bin/evrel', __dir__)
-    out, err, status = Open3.capture3(program, 'inspect', disk)
+    out, err, status = Evrel::Linux::Spawn.capture3(program, 'inspect', disk)
     expect([status.exitstatus, JSON.parse(out), err]).to eq([0, evrel('inspect', disk)[1], ''])
-    expect(Open3.capture3(program, 'inspect').last.exitstatus).to eq(2)
+    expect(Evrel::Linux::Spawn.capture3(program, 'inspect').last.exitstatus).to eq(2)
   end
 
   it 'captures, inspects, verifies and restores' do

@@ -13,7 +13,7 @@ RSpec.describe 'Foreign disks' do
             'lvm' => 'LVM2_member', 'linux-raid' => 'linux_raid_member', 'zfs' => 'zfs_member', 'bitlocker' => 'BitLocker',
             'swap' => /\Asw/, 'vmfs' => 'VMFS', 'firmware-raid' => /_raid_member\z/ }.freeze
 
-  def blkid(path, what) = Open3.capture2('blkid', '-p', '-s', what, '-o', 'value', path, err: File::NULL).first.strip
+  def blkid(path, what) = Evrel::Linux::Spawn.capture2('blkid', '-p', '-s', what, '-o', 'value', path, err: File::NULL).first.strip
 
   def look(path)
     open_disk(path) do |disk|

@@ -9,7 +9,7 @@ RSpec.describe 'bin/evrel beside other judges' do
   sizes = { 1 => 64, 2 => 150, 5 => 80 }
 
   def evrel(*arguments)
-    out, _, status = Open3.capture3(File.expand_path('../../bin/evrel', __dir__), *arguments, binmode: true)
+    out, _, status = Evrel::Linux::Spawn.capture3(File.expand_path('../../bin/evrel', __dir__), *arguments, binmode: true)
     raise "evrel #{arguments.first} ended with #{status.exitstatus}" unless status.success?
 
     out

@@ -35,7 +35,7 @@ RSpec.describe Evrel::Image::LeftOut, :in_memory do
   end
 
   def table_of(path) = run('sfdisk', '-d', path).gsub(path, 'disk')
-  def blkid(path) = Open3.capture2('blkid', '-p', '-s', 'TYPE', '-o', 'value', path).first.strip
+  def blkid(path) = Evrel::Linux::Spawn.capture2('blkid', '-p', '-s', 'TYPE', '-o', 'value', path).first.strip
 
   describe 'a container over a file system' do
     Class.new { extend OddDisks }.containers(20 * Disks::MIB).each do |name, (pieces, kind, word)|

@@ -29,7 +29,7 @@ RSpec.describe Evrel::Disk::Served do
     open_disk(path) do |disk|
       bad = StandIns::Disk::Faulty.new(disk, unreadable: [[mib, 512]])
       described_class.over(bad) do |uri, served|
-        said, status = Open3.capture2e('qemu-img', 'convert', '-f', 'raw', '-O', 'raw', uri, file('copy'))
+        said, status = Evrel::Linux::Spawn.capture2e('qemu-img', 'convert', '-f', 'raw', '-O', 'raw', uri, file('copy'))
         expect([status.success?, said]).to match([false, %r{Input/output error}])
         expect(served.trouble).to be_a(Evrel::Unreadable)
       end

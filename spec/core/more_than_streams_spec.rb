@@ -92,10 +92,10 @@ RSpec.describe Evrel::Volume::NtfsReparse do
       expect { found.read_file('/far.docx') { nil } }.to raise_error(Evrel::Unsupported, /far.docx is a placeholder/)
       expect { found.read_file('/other.dat') { nil } }.to raise_error(Evrel::Unsupported, /compressed by provider 1/)
     end
-    out, said, status = Open3.capture3(File.expand_path('../../bin/evrel', __dir__), 'take', others, '1', '/doubled.bin')
+    out, said, status = Evrel::Linux::Spawn.capture3(File.expand_path('../../bin/evrel', __dir__), 'take', others, '1', '/doubled.bin')
     expect([status.exitstatus, said]).to match([2, /doubled.bin is deduplicated/])
     expect(out).to be_empty
-    listed = JSON.parse(Open3.capture2(File.expand_path('../../bin/evrel', __dir__), 'list', others).first)
+    listed = JSON.parse(Evrel::Linux::Spawn.capture2(File.expand_path('../../bin/evrel', __dir__), 'list', others).first)
     expect(listed['entries'].find { |entry| entry['path'] == '/far.docx' }).to include('size' => 70_000, 'note' => /cloud/)
   end
 

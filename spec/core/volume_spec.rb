@@ -187,7 +187,7 @@ RSpec.describe Evrel::Volume do
   end
 
   describe 'beside blkid' do
-    def blkid(path, what) = Open3.capture2('blkid', '-p', '-s', what, '-o', 'value', path).first.strip
+    def blkid(path, what) = Evrel::Linux::Spawn.capture2('blkid', '-p', '-s', what, '-o', 'value', path).first.strip
 
     { 'ext2' => %w[-t ext2], 'ext2 with meta groups' => %w[-t ext2 -O meta_bg,^resize_inode], 'ext3' => %w[-t ext3],
       'ext3 with a flexible layout' => %w[-t ext3 -O flex_bg], 'ext4' => %w[-t ext4],

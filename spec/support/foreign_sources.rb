@@ -16,9 +16,9 @@ module ForeignSources
 
     FileUtils.mkdir_p(folder)
     update
-    said, = Open3.capture2e('apt-get', *options, 'source', '--download-only', package, chdir: folder)
+    said, = Evrel::Linux::Spawn.capture2e('apt-get', *options, 'source', '--download-only', package, chdir: folder)
     archive = Dir[File.join(folder, '*.orig.tar.*')].reject { |name| name.end_with?('.asc') }.first or raise "#{package}: #{said}"
-    _, status = Open3.capture2e('tar', 'xf', archive, '--strip-components=1', chdir: folder)
+    _, status = Evrel::Linux::Spawn.capture2e('tar', 'xf', archive, '--strip-components=1', chdir: folder)
     raise "#{archive} cannot be unpacked" unless status.success?
 
     FileUtils.touch(File.join(folder, 'complete'))
@@ -53,6 +53,6 @@ module ForeignSources
       text = File.read(file).gsub(/^Types:.*/, 'Types: deb-src')
       File.write(File.join(FOLDER, 'parts', File.basename(file)), text)
     end
-    Open3.capture2e('apt-get', *options, 'update')
+    Evrel::Linux::Spawn.capture2e('apt-get', *options, 'update')
   end
 end

@@ -162,7 +162,7 @@ module RealSystems
   end
 
   def run(*command, input: '')
-    said, status = Open3.capture2e({ 'LC_ALL' => 'C' }, *command, stdin_data: input)
+    said, status = Evrel::Linux::Spawn.capture2e({ 'LC_ALL' => 'C' }, *command, stdin_data: input)
     raise "#{command.first(3).join(' ')} failed:\n#{said.lines.last(20).join}" unless status.success?
 
     said

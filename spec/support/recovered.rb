@@ -21,21 +21,21 @@ module Recovered
   # Protection against two mounts makes the checker wait for 11 s: it is taken off before (-f: without that wait).
   def recover_ext(copy, folder)
     guarded = peek(copy, 1024 + 0x60, 4).unpack1('V').anybits?(0x100)
-    Open3.capture2e(*LIMITS, 'tune2fs', '-f', '-O', '^mmp', copy) if guarded
-    Open3.capture2e(*LIMITS, 'e2fsck', '-fy', copy)
-    Open3.capture2e(*LIMITS, 'debugfs', '-R', "rdump / #{folder}", copy)
+    Evrel::Linux::Spawn.capture2e(*LIMITS, 'tune2fs', '-f', '-O', '^mmp', copy) if guarded
+    Evrel::Linux::Spawn.capture2e(*LIMITS, 'e2fsck', '-fy', copy)
+    Evrel::Linux::Spawn.capture2e(*LIMITS, 'debugfs', '-R', "rdump / #{folder}", copy)
   end
 
   def recover_fat(copy, folder)
-    Open3.capture2e(*LIMITS, 'fsck.vfat', '-a', '-w', copy)
-    Open3.capture2e(*LIMITS, 'mcopy', '-s', '-n', '-m', '-i', copy, '::', folder)
+    Evrel::Linux::Spawn.capture2e(*LIMITS, 'fsck.vfat', '-a', '-w', copy)
+    Evrel::Linux::Spawn.capture2e(*LIMITS, 'mcopy', '-s', '-n', '-m', '-i', copy, '::', folder)
   end
 
   def recover_ntfs(copy, folder)
-    Open3.capture2e(*LIMITS, 'ntfsfix', '-d', copy)
-    names, = Open3.capture2e(*LIMITS, 'ntfsls', '-f', copy)
+    Evrel::Linux::Spawn.capture2e(*LIMITS, 'ntfsfix', '-d', copy)
+    names, = Evrel::Linux::Spawn.capture2e(*LIMITS, 'ntfsls', '-f', copy)
     names.scrub('?').lines(chomp: true).grep(/\Afile-\d+\z/).each do |name|
-      Open3.capture2e(*LIMITS, 'sh', '-c', 'ntfscat -f "$1" "$2" > "$3"', 'sh', copy, name, File.join(folder, name))
+      Evrel::Linux::Spawn.capture2e(*LIMITS, 'sh', '-c', 'ntfscat -f "$1" "$2" > "$3"', 'sh', copy, name, File.join(folder, name))
     end
   end
 end

@@ -4,7 +4,7 @@
 module Tools
   # @return [String] what the command printed
   def run(*command, input: '')
-    output, status = Open3.capture2e(*command, stdin_data: input)
+    output, status = Evrel::Linux::Spawn.capture2e(*command, stdin_data: input)
     raise "#{command.join(' ')} failed:\n#{output}" unless status.success?
 
     output
@@ -12,7 +12,7 @@ module Tools
 
   # @return [Boolean] whether the command was content
   def content?(*command)
-    _, status = Open3.capture2e(*command)
+    _, status = Evrel::Linux::Spawn.capture2e(*command)
     status.success?
   end
 

@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'open3'
 require 'tempfile'
 
 # What is to be done at the real computer, from what is known of it, the image
@@ -74,7 +73,7 @@ class Checklist
 
       kind = KINDS.find { |magic, _| File.binread(file.path, magic.bytesize) == magic }&.last or no_picture
       FileUtils.mkdir_p(File.dirname(path))
-      _, status = Open3.capture2e(
+      _, status = Evrel::Linux::Spawn.capture2e(
         'gm', 'convert', '-limit', 'memory', '256MB', '-limit', 'pixels', '80M', "#{kind}:#{file.path}[0]", '-auto-orient', '-strip',
         '-resize', "#{SIDE}x#{SIDE}>", '-quality', '82', "jpeg:#{path}"
       )

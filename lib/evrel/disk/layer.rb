@@ -2,7 +2,6 @@
 
 require 'fileutils'
 require 'json'
-require 'open3'
 
 module Evrel
   module Disk
@@ -21,7 +20,7 @@ module Evrel
       def self.clear(folder)
         shown = ::File.readlines(MOUNTS).map { |line| line.split[1].gsub(/\\(\d{3})/) { Regexp.last_match(1).oct.chr } }
         shown.select { |place| place.start_with?("#{::File.expand_path(folder)}/") }
-             .each { |place| system('fusermount3', '-u', '-z', place, %i[out err] => ::File::NULL) }
+             .each { |place| Linux::Spawn.run('fusermount3', '-u', '-z', place, %i[out err] => ::File::NULL) }
         FileUtils.rm_rf(folder)
       end
 
@@ -74,7 +73,7 @@ module Evrel
       end
 
       def tool(*command)
-        said, status = Open3.capture2e(*command)
+        said, status = Linux::Spawn.capture2e(*command)
         raise Unreadable.new("#{command.first} refuses: #{said.strip}", where: @below) unless status.success?
 
         said

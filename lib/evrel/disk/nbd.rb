@@ -2,7 +2,6 @@
 
 require 'fileutils'
 require 'json'
-require 'open3'
 require 'socket'
 require 'tmpdir'
 
@@ -86,8 +85,8 @@ module Evrel
       private
 
       def start
-        @pid = spawn(*Linux::Death::TIED, 'qemu-nbd', '--read-only', '--persistent', "--socket=#{socket_path}",
-                     *@what, in: :close, out: log, err: %i[child out])
+        @pid = Linux::Spawn.spawn(*Linux::Death::TIED, 'qemu-nbd', '--read-only', '--persistent', "--socket=#{socket_path}",
+                                  *@what, in: :close, out: log, err: %i[child out])
         deadline = now + PATIENCE
         until (@socket = connected)
           refused! if gone?
@@ -158,7 +157,7 @@ module Evrel
       end
 
       def map
-        output, error, status = Open3.capture3('qemu-img', 'map', '--output=json', *@what)
+        output, error, status = Linux::Spawn.capture3('qemu-img', 'map', '--output=json', *@what)
         raise Damaged.new("#{::File.basename(@path)}: #{error.lines.first.to_s.strip}", where: @path) unless status.success?
 
         JSON.parse(output)

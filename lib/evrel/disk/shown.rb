@@ -23,14 +23,16 @@ module Evrel
         path = ::File.join(folder, 'part')
         log = ::File.join(folder, 'log')
         FileUtils.touch(path)
-        daemon = spawn(*Linux::Death::TIED, DAEMON, *nodes,
-                       '--export', "type=fuse,id=part,node-name=#{node},mountpoint=#{path},writable=#{writable ? 'on' : 'off'}",
-                       in: :close, %i[out err] => log)
+        daemon = Linux::Spawn.spawn(*Linux::Death::TIED, DAEMON, *nodes,
+                                    '--export', "type=fuse,id=part,node-name=#{node},mountpoint=#{path},writable=#{on(writable)}",
+                                    in: :close, %i[out err] => log)
         wait_for(daemon, path, size, log)
         yield path
       ensure
         finish(daemon) if daemon
       end
+
+      def on(switch) = switch ? 'on' : 'off'
 
       def wait_for(daemon, path, size, log)
         deadline = now + PATIENCE

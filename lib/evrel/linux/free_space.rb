@@ -1,7 +1,5 @@
 # frozen_string_literal: true
 
-require 'open3'
-
 module Evrel
   module Linux
     # Room on a file system, as df(1) tells it.
@@ -9,7 +7,7 @@ module Evrel
       # @param folder [String]
       # @return [Array<(Integer, Integer)>, nil] bytes that are free for this user, and bytes in all; nil where it does not say
       def self.of(folder)
-        said, = Open3.capture2('df', '-B1', '--output=avail,size', '--', folder, err: ::File::NULL)
+        said, = Linux::Spawn.capture2('df', '-B1', '--output=avail,size', '--', folder, err: ::File::NULL)
         numbers = said.lines.last.to_s.split.map(&:to_i)
         numbers if numbers.size == 2 && numbers.last.positive?
       end

@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'open3'
 require 'tempfile'
 
 module Evrel
@@ -55,7 +54,7 @@ module Evrel
       end
 
       def tool(*command, input: nil, quiet: false)
-        said, status = Open3.capture2e(*command, stdin_data: input.to_s)
+        said, status = Linux::Spawn.capture2e(*command, stdin_data: input.to_s)
         return said if status.success? || quiet
 
         raise Damaged.new("#{command.first} refuses: #{said.strip.lines.last.to_s.strip}", where: command.last)

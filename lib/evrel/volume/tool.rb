@@ -1,7 +1,5 @@
 # frozen_string_literal: true
 
-require 'open3'
-
 module Evrel
   module Volume
     # Runs an outside tool so that it asks nothing, speaks English and takes a
@@ -26,7 +24,7 @@ module Evrel
       # @return [Array<(String, Integer)>] what it printed, exit code
       # @raise [Unreadable] where the tool is not there
       def try(*command, environment: {}, input: '')
-        said, status = Open3.capture2e(@environment.merge(environment), *command, stdin_data: input)
+        said, status = Linux::Spawn.capture2e(@environment.merge(environment), *command, stdin_data: input)
         [said.scrub, status.exitstatus || 128]
       rescue Errno::ENOENT
         missing(command)

@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 require 'json'
-require 'open3'
 
 module Evrel
   module Image
@@ -43,7 +42,7 @@ module Evrel
       def qcow2(local, path)
         return if local.nil? || ::File.binread(local, 4) != Qcow2Header::MAGIC
 
-        output, = Open3.capture2('qemu-img', 'check', '--output=json', '-f', 'qcow2', local, err: ::File::NULL)
+        output, = Linux::Spawn.capture2('qemu-img', 'check', '--output=json', '-f', 'qcow2', local, err: ::File::NULL)
         said = output.empty? ? { 'check-errors' => 1 } : JSON.parse(output)
         broken = said['corruptions'].to_i + said['check-errors'].to_i
         "#{::File.basename(path)}: #{broken} entries of its tables contradict each other" if broken.positive?

@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 require 'fileutils'
-require 'open3'
 
 module Evrel
   module Image
@@ -82,7 +81,7 @@ module Evrel
       # @yieldparam fed [Proc] bytes given to it so far
       def run
         fed = 0
-        Open3.popen3(*TOOLS.fetch(@kind)) do |input, output, errors, process|
+        Linux::Spawn.popen3(*TOOLS.fetch(@kind)) do |input, output, errors, process|
           [input, output].each(&:binmode)
           feeder = Thread.new { feed(input) { |bytes| fed += bytes } }
           said = Thread.new { read_all(errors) }

@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 require 'digest/crc32c'
-require 'open3'
 
 module Evrel
   module Image
@@ -34,7 +33,7 @@ module Evrel
         graph = "driver=vhdx,file.driver=qcow2,file.file.driver=file,file.file.filename=#{overlay}"
         [['qemu-img', 'create', '-q', '-f', 'qcow2', '-b', ::File.expand_path(path), '-F', 'raw', overlay],
          ['qemu-img', 'check', '-q', '-r', 'all', '--image-opts', graph]].each do |command|
-          said, status = Open3.capture2e(*command)
+          said, status = Linux::Spawn.capture2e(*command)
           next if status.success?
 
           raise Damaged.new("#{::File.basename(path)}: its log cannot be replayed: #{said.lines.first.to_s.strip}", where: path)

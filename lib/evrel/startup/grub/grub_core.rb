@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'open3'
 require 'tempfile'
 
 module Evrel
@@ -106,7 +105,7 @@ module Evrel
           file.write(bytes)
           file.flush
           # The stream does not say where it ends.
-          found = IO.popen([*RAW, file.path, { err: ::File::NULL }], 'rb') { |io| io.read(size) }
+          found = Linux::Spawn.popen2(*RAW, file.path, err: ::File::NULL) { |_, output| output.binmode.read(size) }
           found if found&.bytesize == size
         end
       end

@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 require 'fileutils'
-require 'open3'
 require 'tmpdir'
 
 module Evrel
@@ -64,7 +63,7 @@ module Evrel
         def archive
           Dir.mktmpdir('evrel-modules') do |folder|
             stage(folder)
-            said, status = Open3.capture2e('depmod', '-b', folder, @modules.version)
+            said, status = Linux::Spawn.capture2e('depmod', '-b', folder, @modules.version)
             raise Damaged.new("depmod refuses: #{said.strip}", where: 'modules') unless status.success?
 
             Cpio.pack(directories + packed(folder))

@@ -58,7 +58,7 @@ module Evrel
         @empty = overlay_sizes
         FileUtils.cp(::File.join(FOLDER, FIRMWARE.fetch(@secure_boot).last), file('vars.fd'))
         %w[serial firmware].each { |name| FileUtils.touch(file(name)) }
-        @pid = spawn(*Linux::Death::TIED, QEMU, *arguments, in: :close, out: file('log'), err: %i[child out], pgroup: true)
+        @pid = Linux::Spawn.spawn(*Linux::Death::TIED, QEMU, *arguments, in: :close, out: file('log'), err: %i[child out], pgroup: true)
       end
 
       # @return [Boolean] whether it has ended by itself
@@ -172,7 +172,7 @@ module Evrel
 
       def lay_over(index)
         drive = @drives[index]
-        made = system(
+        made = Linux::Spawn.run(
           'qemu-img', 'create', '-q', '-f', 'qcow2', '-b', ::File.expand_path(drive.path), '-F', drive.format,
           file("disk-#{index}.qcow2"), %i[out err] => file('log')
         )

@@ -21,7 +21,7 @@ module Evrel
       # Its checksums are made with the identity: the tool asks for a check first.
       def identity=(text)
         [%w[e2fsck -fy], ['tune2fs', '-U', text]].each do |command|
-          said, status = Open3.capture2e(*command, @path)
+          said, status = Linux::Spawn.capture2e(*command, @path)
           next if status.success? || (command.first == 'e2fsck' && status.exitstatus == 1)
 
           raise Damaged.new("#{command.first} refuses: #{said.strip.lines.last.to_s.strip}", where: 'volume')

@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'open3'
 require 'tempfile'
 
 module Evrel
@@ -52,7 +51,7 @@ module Evrel
           file.truncate(@volume.size)
           file.flush
           settle(file.path) unless @volume.clean?
-          said, = Open3.capture2e({ 'LC_ALL' => 'C' }, 'resize2fs', '-P', file.path)
+          said, = Linux::Spawn.capture2e({ 'LC_ALL' => 'C' }, 'resize2fs', '-P', file.path)
           said[/minimum size of the filesystem: (\d+)/, 1]&.to_i&.*(block)
         end
       end
@@ -60,7 +59,7 @@ module Evrel
       # resize2fs says nothing of one that waits to be checked: the copy says that it does not.
       def settle(path)
         ['feature -needs_recovery', 'set_super_value state 1'].each do |request|
-          Open3.capture2e({ 'LC_ALL' => 'C' }, 'debugfs', '-w', '-n', '-R', request, path)
+          Linux::Spawn.capture2e({ 'LC_ALL' => 'C' }, 'debugfs', '-w', '-n', '-R', request, path)
         end
       end
     end
