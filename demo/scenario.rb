@@ -62,18 +62,17 @@ module Demo
     def build
       people
       computers
-      kept? ? @now = KeptBench.fetch : things
+      @now = kept.place(@now) { things }
       records
       return if @small
 
-      KeptBench.keep(@now) unless @was_kept
       FleetRecords.new(trouble, @bench).build
       DocketStates.new(@bench, make: method(:drive)).build
     end
 
     private
 
-    def kept? = @was_kept = !@small && KeptBench.there?
+    def kept = @small ? KeptBench.new('small', holds: 2 * 3600) : KeptBench.new('whole', holds: 7 * DAY)
 
     # The bench and what lies on it.
     def things
