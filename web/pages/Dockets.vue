@@ -262,12 +262,6 @@ h2 {
   border-color: currentcolor;
 }
 .head input {
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  padding: 5px 9px;
-  background: var(--field);
-  color: var(--ink);
-  font-size: 14px;
   width: 290px;
 }
 .row.on {

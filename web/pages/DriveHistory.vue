@@ -19,7 +19,7 @@ const { history, error } = useHistory<DriveHistory>(
 </script>
 
 <template>
-  <div class="page scroll">
+  <div class="history scroll">
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <template v-if="history">
       <h1>
@@ -92,31 +92,7 @@ const { history, error } = useHistory<DriveHistory>(
 </template>
 
 <style scoped>
-.page {
-  flex: 1;
-  min-height: 0;
-  padding: 18px 20px;
-}
-h1 {
-  font-size: 21px;
-  font-weight: 750;
-  display: flex;
-  gap: 14px;
-  align-items: baseline;
-  flex-wrap: wrap;
-}
-h1 .muted {
-  font-weight: 400;
-}
-h2 {
-  font-size: 13px;
-  font-weight: 700;
-  color: var(--ink2);
-  margin: 14px 0 4px;
-}
-.columns {
-  display: grid;
-  grid-template-columns: 1.3fr 1fr;
-  gap: 28px;
+.history {
+  --columns: 1.3fr 1fr;
 }
 </style>

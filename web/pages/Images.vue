@@ -121,14 +121,6 @@ h1 {
 .find {
   display: flex;
 }
-.find input,
-.find select {
-  border: 1px solid var(--edge);
-  padding: 5px 9px;
-  background: var(--field);
-  color: var(--ink);
-  font-size: 14px;
-}
 .find input {
   border-radius: 6px 0 0 6px;
   border-right: 0;

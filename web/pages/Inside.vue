@@ -198,12 +198,6 @@ h1 {
   text-underline-offset: 3px;
 }
 .head input {
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  padding: 5px 9px;
-  background: var(--field);
-  color: var(--ink);
-  font-size: 14px;
   width: 210px;
 }
 footer {

@@ -194,15 +194,6 @@ h1 {
   font-size: 21px;
   font-weight: 750;
 }
-.filters input,
-.filters select {
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--field);
-  color: var(--ink);
-  padding: 5px 9px;
-  font-size: 14px;
-}
 .filters input[type='search'] {
   flex: 1;
   min-width: 220px;

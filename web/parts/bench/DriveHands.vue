@@ -98,12 +98,7 @@ h3 {
   flex-wrap: wrap;
 }
 select {
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--field);
-  color: var(--ink);
   padding: 4px 6px;
-  font-size: 14px;
   max-width: 170px;
 }
 .fault {

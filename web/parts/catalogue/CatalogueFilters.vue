@@ -40,12 +40,7 @@ const all = computed(() => Object.values(props.states).reduce((sum, count) => su
   align-items: center;
 }
 select {
-  border: 1px solid var(--edge);
-  border-radius: 6px;
   padding: 3px 8px;
-  background: var(--field);
-  color: var(--ink);
-  font-size: 14px;
 }
 .chip {
   border: 1.5px solid transparent;

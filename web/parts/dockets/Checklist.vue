@@ -133,10 +133,6 @@ small {
 }
 textarea {
   width: 100%;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--field);
-  color: var(--ink);
   padding: 5px 8px;
   font-size: 13px;
 }

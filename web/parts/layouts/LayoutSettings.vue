@@ -217,11 +217,7 @@ function usePreset(preset: LayoutPreset) {
   font-size: 14px;
 }
 .text {
-  border: 1px solid var(--edge);
-  border-radius: 6px;
   padding: 4px 8px;
-  background: var(--field);
-  color: var(--ink);
   width: 110px;
 }
 .wide {

@@ -78,11 +78,7 @@ function choose(value: string) {
   flex-wrap: wrap;
 }
 select {
-  border: 1px solid var(--edge);
-  border-radius: 6px;
   padding: 3px 6px;
-  background: var(--field);
-  color: var(--ink);
   max-width: 240px;
 }
 </style>

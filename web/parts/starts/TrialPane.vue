@@ -214,10 +214,6 @@ pre.screen {
 .typing input {
   flex: 1;
   min-width: 260px;
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--field);
-  color: var(--ink);
   padding: 3px 8px;
   font-size: 13px;
 }
@@ -279,10 +275,6 @@ small {
   flex-wrap: wrap;
 }
 select {
-  border: 1px solid var(--edge);
-  border-radius: 6px;
-  background: var(--field);
-  color: var(--ink);
   padding: 3px 4px;
   font-size: 13px;
   max-width: 190px;
