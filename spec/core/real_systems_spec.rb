@@ -45,7 +45,7 @@ RSpec.describe 'Real systems' do
         breakage.spoil.call(spoiler)
         expect(starts?(name, path)).to be(breakage.harmless?), "it starts: #{@said}"
         next expect(chain(path).map(&:state)).not_to include(:no) if breakage.harmless?
-        # Never fine, where it is not seen.
+        # A file that Evrel cannot read is asked about; it is never said to be fine.
         next expect(worst(path)).to have_attributes(state: :ask, mend: nil) unless breakage.told?(spoiler)
 
         mended(name, path, breakage)
