@@ -134,9 +134,9 @@ RSpec.describe 'Work that is stopped' do
     row = writing
     expect(page).to have_css('.orders li.now', text: 'Write System', wait: 60)
     stop_worker(:KILL)
-    expect(page).to have_text(/It stands still: nothing was heard of it for \d+ s/, wait: 8)
+    expect(page).to have_text(/It stands still: nothing was heard of it for \d+ s/, wait: 20)
     page.refresh # what is read from the database looks as if it went on
-    expect(page).to have_text(/It stands still: nothing was heard/, wait: 8)
+    expect(page).to have_text(/It stands still: nothing was heard/, wait: 20)
     begin_worker
     expect(page).to have_no_text('It stands still', wait: 20)
     expect(page).to have_text('read back from the disk itself', wait: 120)
