@@ -32,7 +32,7 @@ module Demo
     def self.ids(host)
       return Scenario::IDS if host == 'TKT-03'
 
-      digits = Digest::SHA256.hexdigest(host)
+      digits = OpenSSL::Digest::SHA256.hexdigest(host)
       %i[disk esp system recovery system_uuid recovery_uuid].each_with_index.to_h do |name, index|
         [name, "#{digits[index * 8, 8]}-#{digits[0, 4]}-4#{digits[4, 3]}-8#{digits[8, 3]}-#{digits[index, 12]}"]
       end

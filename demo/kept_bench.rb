@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 require 'fileutils'
 require 'json'
 
@@ -63,7 +63,7 @@ module Demo
 
     def made_by
       sources = MADE_BY.flat_map { |pattern| Dir[File.join(Config::ROOT, pattern)] }.sort
-      Digest::SHA256.hexdigest(sources.map { |path| File.read(path) }.join)
+      OpenSSL::Digest::SHA256.hexdigest(sources.map { |path| File.read(path) }.join)
     end
   end
 end

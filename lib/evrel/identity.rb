@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 
 module Evrel
   # What a drive is known by: never its port or name. serial, wwn and model as
@@ -14,7 +14,7 @@ module Evrel
     # @return [String] over the sectors that hold the table and the start of
     #   each volume: changes when the drive is partitioned or formatted anew
     def self.fingerprint(disk)
-      sha = Digest::SHA256.new
+      sha = OpenSSL::Digest.new('SHA256')
       edge = [MIB, disk.size].min
       [0, disk.size - edge].each { |offset| sha << disk.read(offset, edge) }
       partitions_of(disk).each { |part| sha << disk.read(part.start, [64 * KIB, part.size].min) }

@@ -69,7 +69,7 @@ module DemoState
 
   def made_by
     sources = %w[demo/**/* spec/app/app_helper.rb app/models/**/* db/migrate/* stand_ins/**/* lib/evrel/{image,volume,table}/**/*]
-    Digest::SHA256.hexdigest(sources.flat_map { |one| Dir[File.join(Config::ROOT, one)] }.sort.select { |path| File.file?(path) }
+    OpenSSL::Digest::SHA256.hexdigest(sources.flat_map { |one| Dir[File.join(Config::ROOT, one)] }.sort.select { |path| File.file?(path) }
                                     .map { |path| File.read(path) }.join)
   end
 

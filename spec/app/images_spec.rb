@@ -202,7 +202,7 @@ RSpec.describe 'Images' do
     path = File.join(image_path, 'manifest.json')
     File.write(path, JSON.generate(JSON.parse(File.read(path)).merge('unread' => [[at, 512]])))
     sums = File.join(image_path, 'SHA256SUMS')
-    File.write(sums, File.read(sums).sub(/^\h+  manifest/, "#{Digest::SHA256.file(path).hexdigest}  manifest"))
+    File.write(sums, File.read(sums).sub(/^\h+  manifest/, "#{OpenSSL::Digest::SHA256.file(path).hexdigest}  manifest"))
     LookThrough.new(image.shelf).run
   end
 

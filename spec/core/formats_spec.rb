@@ -81,13 +81,13 @@ RSpec.describe 'Formats of images' do
     at = (0...File.size(path)).step(Disks::MIB).find { |place| File.binread(path, 512, place) == mark }
     fresh = Random.new(12).bytes(4096)
     WaitingLog.put(path, at + 8192, fresh)
-    before = Digest::SHA256.file(path).hexdigest
+    before = OpenSSL::Digest::SHA256.file(path).hexdigest
     image = Evrel::Image.open(path)
     expect(image.disk.read(8192, 4096) == fresh).to be(true)
     expect(image.findings).to include(/its log waited/)
     expect(image.table.partitions.size).to eq(expected['table']['partitions'].size)
     image.close
-    expect(Digest::SHA256.file(path).hexdigest).to eq(before)
+    expect(OpenSSL::Digest::SHA256.file(path).hexdigest).to eq(before)
   end
 
   it 'keeps unpacked disks up to a bound, and removes what was unused for longest' do

@@ -59,7 +59,7 @@ RSpec.describe Evrel::Safety::Loss do
         .to eq(files.slice('home/new.txt', 'srv/new.bin').transform_values(&:b))
       expect(File.mtime(file('out/part-1/srv/new.bin'))).to eq(before_image + 7200)
       expect(JSON.parse(File.read(result.index_file))['files'])
-        .to include(include('path' => '/home/new.txt', 'sha256' => Digest::SHA256.hexdigest('newer' * 10)))
+        .to include(include('path' => '/home/new.txt', 'sha256' => OpenSSL::Digest::SHA256.hexdigest('newer' * 10)))
     end
 
     it 'keeps what was chosen, and nothing where something is not there' do

@@ -37,9 +37,9 @@ RSpec.describe Evrel::Restore do
   end
 
   it 'never changes the image' do
-    before = Dir[File.join(image, '*')].to_h { |path| [path, Digest::SHA256.file(path).hexdigest] }
+    before = Dir[File.join(image, '*')].to_h { |path| [path, OpenSSL::Digest::SHA256.file(path).hexdigest] }
     restore(image, sparse('target', size))
-    expect(Dir[File.join(image, '*')].to_h { |path| [path, Digest::SHA256.file(path).hexdigest] }).to eq(before)
+    expect(Dir[File.join(image, '*')].to_h { |path| [path, OpenSSL::Digest::SHA256.file(path).hexdigest] }).to eq(before)
   end
 
   it 'removes the old table first and writes the new one last' do

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 require 'fileutils'
 
 # Disks and images that take their time to make are made once, kept in
@@ -21,8 +21,8 @@ module Masters
     # @return [String] path of the master, which nobody changes
     def of(name, by: __FILE__, &block)
       FileUtils.mkdir_p(FOLDER)
-      path = File.join(FOLDER,
-                       "#{name.gsub(/[^\w.-]+/, '-')[0, 60]}-#{Digest::SHA256.hexdigest([name, makers, File.read(by)].join)[0, 16]}")
+      digest = OpenSSL::Digest::SHA256.hexdigest([name, makers, File.read(by)].join)[0, 16]
+      path = File.join(FOLDER, "#{name.gsub(/[^\w.-]+/, '-')[0, 60]}-#{digest}")
       return used(path) if File.exist?(path)
 
       exclusively(path) { make(path, &block) unless File.exist?(path) }
@@ -32,7 +32,7 @@ module Masters
     private
 
     def makers
-      @makers ||= Digest::SHA256.hexdigest(MAKERS.flat_map { |one| Dir[File.join(ROOT, one)] }.sort.select { |path| File.file?(path) }
+      @makers ||= OpenSSL::Digest::SHA256.hexdigest(MAKERS.flat_map { |one| Dir[File.join(ROOT, one)] }.sort.select { |path| File.file?(path) }
                                                             .map { |path| File.read(path) }.join)
     end
 

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 require 'etc'
 require_relative 'real_systems/guest'
 require_relative 'real_systems/breakages'
@@ -75,7 +75,7 @@ module RealSystems
   end
 
   def contents = short([*PACKAGES, RAMDISK].join(' '))
-  def short(text) = Digest::SHA256.hexdigest(text)[0, 16]
+  def short(text) = OpenSSL::Digest::SHA256.hexdigest(text)[0, 16]
 
   # An installed root, as an archive.
   def base

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 require 'fileutils'
 require 'json'
 
@@ -94,7 +94,7 @@ module Evrel
         return @missed << "#{entry.path}: is #{entry.note}" if entry.note
 
         whole = true
-        sha = Digest::SHA256.new
+        sha = OpenSSL::Digest.new('SHA256')
         name = "part-#{number}/#{Archive.safe_name(entry.path)}"
         @tar.file(name, entry.modified_at || Time.at(0), entry.size, digest: sha) do |sink|
           volume.read_entry(entry) { |piece| sink << piece }

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 
 module Evrel
   module Archive
@@ -44,7 +44,7 @@ module Evrel
       end
 
       def digest(io, size)
-        sha = Digest::SHA256.new
+        sha = OpenSSL::Digest.new('SHA256')
         left = size
         while left.positive?
           piece = exactly(io, [left, PIECE].min)

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 
 module Evrel
   module Image
@@ -201,7 +201,7 @@ module Evrel
 
       # The same for the same files, wherever they lie: sizes, times and both ends.
       def uid
-        sha = ::Digest::SHA256.new
+        sha = ::OpenSSL::Digest.new('SHA256')
         members.each { |entry| sha << "#{entry.name} #{entry.size} #{entry.modified_at&.to_i}\n" }
         edge = [EDGE, @source.size].min
         [0, @source.size - edge].each { |offset| sha << @source.read(offset, edge) }

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 require 'json'
 
 module Evrel
@@ -99,7 +99,7 @@ module Evrel
       end
 
       # @return [String] the same for the same plan: over what is written, not over what is said about it
-      def digest = Digest::SHA256.hexdigest(JSON.generate([to_h.except(:checks), pieces.map(&:to_h)]))
+      def digest = OpenSSL::Digest::SHA256.hexdigest(JSON.generate([to_h.except(:checks), pieces.map(&:to_h)]))
 
       private
 

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 
 module Evrel
   module Layout
@@ -27,7 +27,7 @@ module Evrel
       # @param what [Array]
       # @return [String]
       def self.made(what)
-        hex = Digest::SHA256.hexdigest(what.join("\0"))
+        hex = OpenSSL::Digest::SHA256.hexdigest(what.join("\0"))
         "#{hex[0, 8]}-#{hex[8, 4]}-8#{hex[13, 3]}-a#{hex[17, 3]}-#{hex[20, 12]}"
       end
 

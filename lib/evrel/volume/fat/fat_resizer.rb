@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require 'digest'
+require 'openssl'
 
 module Evrel
   module Volume
@@ -114,7 +114,7 @@ module Evrel
       end
 
       def digest(volume, entry)
-        sha = Digest::SHA256.new
+        sha = OpenSSL::Digest.new('SHA256')
         volume.read_entry(entry) { |piece| sha << piece }
         sha.digest
       end
