@@ -137,6 +137,11 @@ module BrokenDisks
     change(path, '/boot/grub/grub.cfg') { |text| "search --no-floppy --fs-uuid --set=root #{InitrdDisks::IDS[:data_uuid]}\n#{text}" }
     new_uuid(path)
   end
+  broken('the kernel is missing, after a search in vain for something else', :bios, 'kernel', :no, /is missing/, mend: 'file',
+                                                                                                                 starts: false) do |path|
+    change(path, '/boot/grub/grub.cfg') { |text| "search --no-floppy --fs-uuid --set=root 99999999-9999-4999-8999-999999999999\n#{text}" }
+    in_root(path, 'rm /boot/vmlinuz')
+  end
   broken('there are no entries', :entries, 'entry', :no, /no entry/, mend: 'file', starts: false) do |path|
     in_esp(path, megabytes: 512) do |volume|
       run('mdel', '-i', volume, '::loader/entries/office.conf')

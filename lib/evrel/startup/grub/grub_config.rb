@@ -13,8 +13,9 @@ module Evrel
       # spec is what it would be called elsewhere ("UUID=…"), or nil; file the part and path of a configuration, or nil.
       Missing = Struct.new(:what, :where, :spec, :file)
 
-      # damaged is the part and path of the configuration that cannot be followed, or nil.
-      attr_reader :missing, :damaged
+      # damaged is the part and path of the configuration that cannot be followed, or nil; in_vain the last search for its
+      # root, where that found nothing.
+      attr_reader :missing, :damaged, :in_vain
 
       # @param places [Places] partitions of the disk
       # @param root [Table::Partition, nil] where the loader's own files lie
@@ -161,17 +162,20 @@ module Evrel
       def search_file(words) = searched(words, 'the file') { |value| @places.with_file(value) }
 
       def searched(words, kind, key = nil)
-        variable = words.filter_map { |word| word[/\A--set=(.+)/, 1] }.first
-        values = plain(words)
-        variable ||= if words.include?('--set') || words.include?('-s')
-                       values.size > 1 ? values.shift : 'root'
-                     else
-                       values[1]
-                     end
-        found = yield(values.first.to_s)
-        @missing << Missing.new("#{kind} #{values.first}", place, key && "#{key}=#{values.first}") unless found
-        @variables[variable || 'root'] = found if found
+        variable, value = sought(words)
+        found = yield(value)
+        @missing << (in_vain = Missing.new("#{kind} #{value}", place, key && "#{key}=#{value}")) unless found
+        @in_vain = in_vain if variable == 'root'
+        @variables[variable] = found if found
         !found.nil?
+      end
+
+      # @return [(String, String)] the variable that is set, and what is looked for
+      def sought(words)
+        values = plain(words)
+        variable = words.filter_map { |word| word[/\A--set=(.+)/, 1] }.first
+        variable ||= values.shift if words.intersect?(%w[--set -s]) && values.size > 1
+        [variable || values[1] || 'root', values.first.to_s]
       end
 
       # Words that are no options; --hint and its like take none.

@@ -144,10 +144,9 @@ module Evrel
       # The kernel is on no part of this disk, or not on the one where GRUB is after a search in vain: that says why.
       def lost(choice)
         part, path = choice.kernel || choice.chained
-        searched = @config.missing.reverse.find(&:spec)
-        return if part && (searched.nil? || there?(part, path))
+        return if part && (@config.in_vain.nil? || there?(part, path))
 
-        unfound(searched || @config.missing.last) if @config.missing.any?
+        unfound(@config.in_vain || @config.missing.last) if @config.missing.any?
         @walk.broken('entry', 'GRUB does not find the kernel’s part', 'It is named on a disk that is not there', choice.where,
                      remedy: 'Choose another image, or write the entry by hand')
       end
