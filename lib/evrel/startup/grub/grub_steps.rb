@@ -127,12 +127,16 @@ module Evrel
       # A search that finds nothing holds GRUB up, for some seconds or until a key is pressed.
       def picks(choice)
         title = choice.title ? "GRUB picks “#{choice.title}”" : 'GRUB starts without a menu'
-        lost = @config.missing.find(&:spec)
-        return @walk.ok('entry', title, "#{choice.where} names #{choice.kernel.last}", choice.where) if lost.nil? || hidden
+        # Other searches may find what lies where nothing is read here.
+        lost = hidden ? @config.in_vain : @config.missing.find(&:spec)
+        return @walk.ok('entry', title, "#{choice.where} names #{choice.kernel.last}", choice.where) unless lost&.spec
 
         @walk.ask('entry', "#{title}, after a message", "It searches for #{lost.what}, which no part of this disk has, and goes on",
-                  lost.where, remedy: 'Write the identity that the part has now into the configuration', mend: 'references',
-                              about: { spec: lost.spec })
+                  lost.where, **(hidden ? identity_back(lost) : renamed(lost)))
+      end
+
+      def renamed(missing)
+        { remedy: 'Write the identity that the part has now into the configuration', mend: 'references', about: { spec: missing.spec } }
       end
 
       # GRUB reads more kinds of volumes than are read here: what is not found may lie in there.
@@ -160,9 +164,9 @@ module Evrel
                         "No part that is read has #{missing.what}; #{@walk.places.word(part)} is a volume of kind " \
                         "#{@walk.places.volume(part).kind}: use the trial start", missing.where, **identity_back(missing))
         end
+        about = missing.spec ? renamed(missing) : { remedy: 'Restore that part from the image' }
         @walk.broken('entry', 'GRUB does not find the part that it searches for', "No part of this disk has #{missing.what}", missing.where,
-                     remedy: 'Write the identity that the part has now into the configuration', mend: missing.spec && 'references',
-                     about: missing.spec && { spec: missing.spec })
+                     **about)
       end
     end
   end
