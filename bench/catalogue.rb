@@ -7,11 +7,13 @@ require_relative '../app/boot'
 # Requests of the pages in an office that has many images, drives and dockets,
 # through the whole application.
 class CatalogueBench
-  ASKED = { 'list' => '/api/images', 'a page in the middle' => '/api/images?from=5000', 'filter by state' => '/api/images?state=damaged',
+  ASKED = { 'list' => '/api/images', 'a page in the middle' => '/api/images?from=5000',
+            'list, as much as is given at once' => '/api/images?count=250', 'filter by state' => '/api/images?state=damaged',
             'filter by computer' => '/api/images?computer=7', 'search by two words' => '/api/images?q=quay-0042+season',
             'search by date' => '/api/images?q=2031-03', 'search that finds nothing' => '/api/images?q=nowhere',
             'find from the top bar' => '/api/find?q=quay-0042', 'find that finds nothing' => '/api/find?q=nowhere',
             'image station of a docket' => '/api/dockets/1/stations/image', 'dockets' => '/api/dockets?from=0&count=60',
+            'dockets, as much as is given at once' => '/api/dockets?group=closed&count=250',
             'dockets: signed off, far down' => '/api/dockets?group=closed&from=4000', 'dockets: search' => '/api/dockets?q=quay-0042+slow',
             'a docket' => '/api/dockets/77', 'records' => '/api/records', 'records: search by serial' => '/api/records?q=bench-0042',
             'records: search by technician' => '/api/records?q=bo+bench&all=yes', 'writes' => '/api/writes',

@@ -18,16 +18,19 @@ describe('asLong', () => {
     const { ask, asked } = server(list(2000))
     expect((await asLong(1300, 'rows', ask)).rows).toEqual(list(1300))
     expect(asked).toEqual([
-      [0, 600],
-      [600, 600],
-      [1200, 100],
+      [0, 250],
+      [250, 250],
+      [500, 250],
+      [750, 250],
+      [1000, 250],
+      [1250, 50],
     ])
   })
 
   it('ends where the list has become shorter', async () => {
     const { ask, asked } = server(list(700))
     expect((await asLong(1300, 'rows', ask)).rows).toEqual(list(700))
-    expect(asked.length).toBe(2)
+    expect(asked.length).toBe(3)
   })
 
   it('ends where nothing new comes, whatever the total says', async () => {

@@ -1,5 +1,5 @@
 /** Rows that the server gives at once, at most. */
-const MOST = 600
+const MOST = 250
 
 /**
  * A list asked for again, as long as it was: whoever has scrolled far down stays there.

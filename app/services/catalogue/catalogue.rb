@@ -3,7 +3,7 @@
 # All images on all shelves: filtered, searched, a page at a time.
 class Catalogue
   PAGE = 100
-  MOST = 600 # at once, where a page asks for all that it shows already
+  MOST = 250 # at once, where a page asks for all that it shows already
   # By the id too: of images of the same moment none is shown on two pages, and none on no page.
   SORTS = { 'taken' => { taken_at: :desc, id: :desc }, 'used' => { used_bytes: :desc, id: :desc },
             'state' => { state: :asc, taken_at: :desc, id: :desc } }.freeze

@@ -4,7 +4,7 @@
 # somebody (whoever waits longest first), and what was signed off.
 class DocketList
   PAGE = 60
-  MOST = 600 # at once, where a page asks for all that it shows already
+  MOST = 250 # at once, where a page asks for all that it shows already
   GROUPS = { 'writing' => 0, 'waiting' => 1, 'closed' => 2 }.freeze
   WRITING = 'EXISTS (SELECT 1 FROM writes WHERE writes.living_docket_id = dockets.id)'
   RANK = "CASE WHEN dockets.closed_at IS NOT NULL THEN 2 WHEN #{WRITING} THEN 0 ELSE 1 END".freeze
