@@ -40,8 +40,8 @@ export function useRows(list: Ref<HTMLElement | null>, count: () => number, at: 
 
   function onKey(event: KeyboardEvent) {
     // A field inside of a row has its own keys; what is ticked has none of these.
-    const within = event.target as HTMLElement
-    if (within.matches('select, textarea, input:not([type=checkbox])')) return
+    const field = event.target as HTMLElement
+    if (field.matches('select, textarea, input:not([type=checkbox])')) return
     if (!STEPS[event.key] || event.ctrlKey || event.altKey || event.metaKey) return
     event.preventDefault()
     event.stopPropagation()

@@ -33,6 +33,15 @@ module Evrel
           end or raise NotFound.new("there is no partition #{number}", where: "partition #{number}")
         end
 
+        # @return [Places] of the image
+        # @raise [NotFound] where it has no table
+        def image_places
+          @image_places ||= begin
+            table = Table.read(image!) or raise NotFound.new('the image has no partition table', where: 'image')
+            Places.new(image, table)
+          end
+        end
+
         # @raise [Refused] where a mend needs the image and there is none
         def image!
           image or raise Refused.new('this mend takes what it writes from the image', where: 'image', hint: 'name the image')

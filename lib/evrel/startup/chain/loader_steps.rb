@@ -93,7 +93,7 @@ module Evrel
 
       def where = "start-up part, #{@loader}, its PE header"
       def again = from_image(paths: [@loader])
-      def from_image(**about) = { remedy: 'Put it back from the image', mend: 'file', about: { number: @part.number, **about } }
+      def from_image(**about) = Step.from_image(@part, **about)
 
       def signed(pe)
         detail = "A loader for this processor, #{size_of(@loader)}, #{pe.signed? ? 'signed' : 'unsigned'}"

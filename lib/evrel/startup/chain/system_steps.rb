@@ -46,8 +46,7 @@ module Evrel
 
       # A file of the start, and what can be done about it: the image has it, or another kernel is installed.
       def lacks(id, title, detail, part, path)
-        @walk.no(id, title, detail, path, part: part.number, remedy: 'Put it back from the image', mend: 'file',
-                                          about: { number: part.number, paths: [path] })
+        @walk.no(id, title, detail, path, part: part.number, **Step.from_image(part, paths: [path]))
         other = OtherKernels.new(@places, @choice).newest
         @walk.leave unless other && @choice.config&.first
 
@@ -130,9 +129,7 @@ module Evrel
       end
 
       # The first of them that it has.
-      def from_image(paths)
-        { remedy: 'Put it back from the image', mend: 'file', about: { number: @root.number, any_of: paths, usr: @usr&.number }.compact }
-      end
+      def from_image(paths) = Step.from_image(@root, any_of: paths, usr: @usr&.number)
 
       def room
         free = @volume.size - @volume.used_bytes

@@ -100,9 +100,7 @@ module Evrel
         )
       end
 
-      def from_image(part, path)
-        { remedy: 'Put it back from the image', mend: 'file', about: { number: part.number, paths: [path] } }
-      end
+      def from_image(part, path) = Step.from_image(part, paths: [path])
 
       def entry(choice, path)
         nothing(choice, path) unless choice&.kernel || choice&.chained

@@ -34,21 +34,13 @@ module Evrel
         # Those in which it may lie: that of the system first.
         def parts = [@context.part, (@context.part(@context.about[:usr]) if @context.about[:usr])].compact
 
-        def image_places
-          @image_places ||= begin
-            image = @context.image!
-            table = Table.read(image) or raise NotFound.new('the image has no partition table', where: 'image')
-            Places.new(image, table)
-          end
-        end
-
         # A part has the number that it had in the image.
         def image_part(part)
-          image_places.partitions.find { |one| one.number == part.number } or
+          @context.image_places.partitions.find { |one| one.number == part.number } or
             raise NotFound.new("the image has no partition #{part.number}", where: 'image')
         end
 
-        def image_volume(part) = image_places.volume(image_part(part))
+        def image_volume(part) = @context.image_places.volume(image_part(part))
 
         # @return [Array<Found>]
         def wanted

@@ -27,11 +27,9 @@ module Evrel
         # A partition has the number that it had in the image.
         # @return [Hash{Table::Partition=>String}] part of the disk → what its volume is called in the image
         def lost
-          image = @context.image!
-          before = Table.read(image) or raise NotFound.new('the image has no partition table', where: 'image')
-          places = Places.new(image, before)
+          before = @context.image_places
           table.partitions.filter_map do |part|
-            old = before.partitions.find { |one| one.number == part.number }&.then { |one| places.volume(one) }
+            old = before.partitions.find { |one| one.number == part.number }&.then { |one| before.volume(one) }
             [part, old.uuid] if old&.uuid && other?(part, old) && wanted?(old.uuid)
           end.to_h
         end
