@@ -62,9 +62,10 @@ export function pieces<Row>(rows: Row[]): { from: number; rows: Row[] }[] {
   }))
 }
 
-/** Which row of a piece it is; the same for all others, so that their pieces need not be rendered again. */
-export function within(piece: { from: number; rows: unknown[] }, at: number): number {
-  return at < 0 ? -2 : at >= piece.from && at < piece.from + piece.rows.length ? at : -1
+/** What a piece is rendered again for (v-memo): other rows, or the chosen row within it, from none or to none. */
+export function shows(piece: { from: number; rows: unknown[] }, at: number): unknown[] {
+  const chosen = at >= piece.from && at < piece.from + piece.rows.length ? at : -1
+  return [piece.rows[0], piece.rows.at(-1), piece.rows.length, at < 0 ? -2 : chosen]
 }
 
 /** Whether a list is scrolled so far that more of it is to be asked for. */

@@ -3,7 +3,7 @@ import { nextTick, useTemplateRef, watch } from 'vue'
 import type { Entry } from '../../api/types'
 import { bytes, dated, exact } from '../../words/format'
 import { takeable } from '../../words/images'
-import { nearEnd, pieces, useRows, within } from '../../words/rows'
+import { nearEnd, pieces, shows, useRows } from '../../words/rows'
 
 /** Files and folders, each of which can be looked at and be picked to be taken out. */
 const props = defineProps<{
@@ -47,7 +47,7 @@ function scrolled() {
       <tbody
         v-for="piece in pieces(rows)"
         :key="piece.from"
-        v-memo="[piece.rows[0], piece.rows.at(-1), piece.rows.length, within(piece, at), picked, paths]"
+        v-memo="[...shows(piece, at), picked, paths]"
         :style="{ '--rows': piece.rows.length }"
         @keydown="onKey"
       >

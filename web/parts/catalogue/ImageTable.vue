@@ -3,7 +3,7 @@ import { computed, useTemplateRef } from 'vue'
 import type { ImageRow } from '../../api/types'
 import { bytes, exact, moment } from '../../words/format'
 import { stateChip } from '../../words/images'
-import { nearEnd, pieces, useRows, within } from '../../words/rows'
+import { nearEnd, pieces, shows, useRows } from '../../words/rows'
 
 /** The images of the catalogue, as many of them as were looked at. */
 const props = defineProps<{ rows: ImageRow[] }>()
@@ -39,7 +39,7 @@ function scrolled() {
       <tbody
         v-for="piece in pieces(rows)"
         :key="piece.from"
-        v-memo="[piece.rows[0], piece.rows.at(-1), piece.rows.length, within(piece, at)]"
+        v-memo="shows(piece, at)"
         :style="{ '--rows': piece.rows.length }"
         @keydown="onKey"
       >
