@@ -3,7 +3,7 @@ import { defineConfig } from 'vite'
 
 export default defineConfig({
   root: 'web',
-  // A line break between two words of a template is a space, as everywhere in HTML: templates are broken by a formatter.
+  // A line break between two words of a template is a space, as everywhere in HTML: a formatter breaks the lines.
   plugins: [vue({ template: { compilerOptions: { whitespace: 'preserve' } } })],
   cacheDir: '../node_modules/.vite',
   // Everything as a file of its own: the content security policy allows no inline data for fonts.

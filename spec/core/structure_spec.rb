@@ -64,6 +64,15 @@ RSpec.describe 'The structure of Evrel' do
     named('stand_ins/**/*.rb').each { |path, names| expect([path, names & of_the_application]).to eq([path, []]) }
   end
 
+  it 'has pages without lines that are wider than a screen' do
+    made = ['web/api/types.ts']
+    files = Dir.chdir(root) { Dir['web/**/*.{ts,vue,css,html}'] - made }
+    wide = files.flat_map do |path|
+      File.readlines(File.join(root, path), chomp: true).each_with_index.filter_map { |line, i| "#{path}:#{i + 1}" if line.size > 120 }
+    end
+    expect(wide).to eq([])
+  end
+
   it 'is what docs/architecture.md says' do
     tree = File.read(File.join(root, 'docs/architecture.md'))[/```tree\n(.*?)```/m, 1]
     folders = tree.lines.filter_map { |line| line[%r{\A(\S+/)\s}, 1] }

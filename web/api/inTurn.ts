@@ -1,6 +1,6 @@
 /**
- * Makes of some work, which is asked for whenever something has changed, one that is done once at a time: who asks while
- * it is under way waits until it has been done once more.
+ * Makes of some work, which is asked for whenever something has changed, one that is done once at a time: who asks
+ * while it is under way waits until it has been done once more.
  * @param work gives true where it has to be done again
  */
 export function inTurn(work: () => Promise<boolean | void>): () => Promise<void> {

@@ -26,8 +26,10 @@ const crumbs = computed(() => {
   const names = (listing.value?.path ?? '/').split('/').filter(Boolean)
   return names.map((name, index) => ({ name, path: `/${names.slice(0, index + 1).join('/')}` }))
 })
-const takeLink = (kind: 'zip' | 'tar') =>
-  `/api${base.value}/take?kind=${kind}&${[...picked.value].map((path) => `path[]=${encodeURIComponent(path)}`).join('&')}`
+function takeLink(kind: 'zip' | 'tar') {
+  const paths = [...picked.value].map((path) => `path[]=${encodeURIComponent(path)}`)
+  return `/api${base.value}/take?kind=${kind}&${paths.join('&')}`
+}
 
 async function load() {
   await attempt(async () => {

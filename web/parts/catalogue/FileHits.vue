@@ -3,7 +3,7 @@ import type { FileGroup, Unsearched } from '../../api/types'
 import { bytes, exact, moment } from '../../words/format'
 import { imageStates } from '../../words/images'
 
-/** Files inside of images that are called as was asked for, each with the images that hold it; and what was not searched. */
+/** Files inside of images, by their name, each with the images that hold it; and what was not searched. */
 defineProps<{ text: string; files: FileGroup[] | null; unsearched: Unsearched | null }>()
 const chosen = defineModel<number | null>({ required: true })
 </script>
