@@ -102,12 +102,12 @@ module Setup
       File.read(file)
     end
 
-    # Carried out by the server at every start. Nobody signs in as root.
+    # Carried out by the server at every start: the password holds that lies beside it now. Nobody signs in as root.
     def statements
       <<~SQL
         CREATE DATABASE IF NOT EXISTS #{@name} CHARACTER SET utf8mb4;
-        CREATE USER IF NOT EXISTS evrel@'127.0.0.1' IDENTIFIED BY '#{password}';
-        CREATE USER IF NOT EXISTS evrel@'localhost' IDENTIFIED BY '#{password}';
+        CREATE OR REPLACE USER evrel@'127.0.0.1' IDENTIFIED BY '#{password}';
+        CREATE OR REPLACE USER evrel@'localhost' IDENTIFIED BY '#{password}';
         GRANT ALL ON #{@name}.* TO evrel@'127.0.0.1';
         GRANT ALL ON #{@name}.* TO evrel@'localhost';
         ALTER USER root@'localhost' ACCOUNT LOCK;
