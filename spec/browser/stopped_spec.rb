@@ -121,7 +121,7 @@ RSpec.describe 'Work that is stopped' do
           wait_until { row.class.at_work.or(row.class.waiting).where(id: row.id).none? }
           instance_exec(row.reload, &right)
           expect(Dir[File.join(image.shelf.path, '**', '*.part-*')]).to be_empty
-          wait_until(10) { Owner.none? }
+          wait_until(30) { Owner.none? }
           expect(Delayed::Job.where.not(failed_at: nil)).to be_empty
           expect(page).to have_text('read back from the disk itself') if kind == 'a write'
         end
@@ -145,7 +145,7 @@ RSpec.describe 'Work that is stopped' do
 
   it 'forgets whoever owned work that was done when the database went away' do
     Owner.create!(work: Owner.name_of(image), process: nil)
-    wait_until(10) { Owner.none? }
+    wait_until(30) { Owner.none? }
   end
 
   it 'knows an image again that it had taken when the database went away' do

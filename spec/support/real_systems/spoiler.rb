@@ -25,10 +25,10 @@ module RealSystems
     def read?(name) = !place(name).nil?
 
     def remove(*names)
-      names.each do |name|
-        changed(name) { |part, fat, there| fat ? tool('mdel', '-i', part, "::#{there}") : debugfs(part, "rm #{there}") } ||
-          by_itself("rm #{name}")
+      beyond = names.reject do |name|
+        changed(name) { |part, fat, there| fat ? tool('mdel', '-i', part, "::#{there}") : debugfs(part, "rm #{there}") }
       end
+      by_itself("rm #{beyond.join(' ')}") if beyond.any? # at once: it may not start again
     end
 
     def append(name, line) = rewritten(name) { |bytes| "#{bytes}#{line}\n" } || by_itself("echo '#{line}' >>#{name}")
