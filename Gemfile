@@ -16,11 +16,11 @@ gem 'nokogiri', '~> 1.18'
 gem 'openapi_parser', '~> 2.5'
 gem 'prawn', '~> 2.5'
 gem 'puma', '~> 8.0'
-gem 'rack-attack', '~> 6.7'
 gem 'sinatra', '~> 4.2'
 gem 'trilogy', '~> 2.9'
 gem 'zeitwerk', '~> 2.6.18'
 gem 'zip_kit', '~> 6.3'
+gem 'zxcvbn', '~> 1.0'
 
 group :test do
   gem 'axe-core-rspec', '~> 4.10'

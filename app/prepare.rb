@@ -2,11 +2,13 @@
 
 require_relative 'boot'
 
-# Brings the database's tables up to date, and builds the demo where there is
-# none: ruby app/prepare.rb [demo]. EVREL_DEMO=small builds a small one.
+# Brings the database's tables up to date, and builds the demo where nobody
+# works yet: ruby app/prepare.rb [demo]. EVREL_DEMO=small builds a small one.
+# Without it, a code is made for whoever becomes the first lead.
 ActiveRecord::Migration.verbose = false
 ActiveRecord::MigrationContext.new(File.join(Config::ROOT, 'db', 'migrate')).migrate
 if ARGV.first == 'demo' && Technician.none?
   require_relative '../demo/scenario'
   Demo::Scenario.new(small: ENV['EVREL_DEMO'] == 'small').build
 end
+FirstLead.code

@@ -47,7 +47,7 @@ class LiveBench
       raise 'it did not start' unless line
     end
     @wire = ByWire.new(PORT)
-    @wire.sign_in('ina', 'quay-lantern-42')
+    @wire.sign_in('ina', File.read(File.join(@folder, 'demo-password')))
   end
 
   def stop

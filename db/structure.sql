@@ -383,6 +383,29 @@ CREATE TABLE `shelves` (
   CONSTRAINT `fk_rails_028be56a09` FOREIGN KEY (`drive_id`) REFERENCES `drives` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
+CREATE TABLE `sign_in_failures` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `account` varchar(64) NOT NULL,
+  `peer` varchar(60) DEFAULT NULL,
+  `created_at` datetime(6) NOT NULL,
+  PRIMARY KEY (`id`),
+  KEY `index_sign_in_failures_on_created_at` (`created_at`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
+CREATE TABLE `sign_ins` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `technician_id` bigint(20) NOT NULL,
+  `digest` varchar(64) NOT NULL,
+  `peer` varchar(60) DEFAULT NULL,
+  `agent` varchar(200) DEFAULT NULL,
+  `created_at` datetime(6) NOT NULL,
+  `active_at` datetime(6) NOT NULL,
+  PRIMARY KEY (`id`),
+  UNIQUE KEY `index_sign_ins_on_digest` (`digest`),
+  KEY `index_sign_ins_on_technician_id` (`technician_id`),
+  CONSTRAINT `fk_rails_f0c16e2a2c` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
 CREATE TABLE `start_checks` (
   `id` bigint(20) NOT NULL AUTO_INCREMENT,
   `docket_id` bigint(20) NOT NULL,
@@ -403,12 +426,17 @@ CREATE TABLE `technicians` (
   `sign_in` varchar(255) NOT NULL,
   `name` varchar(255) NOT NULL,
   `initials` varchar(4) NOT NULL,
-  `password_digest` varchar(255) NOT NULL,
-  `lead` tinyint(1) NOT NULL DEFAULT 0,
+  `password_digest` varchar(255) DEFAULT NULL,
   `created_at` datetime(6) NOT NULL,
   `updated_at` datetime(6) NOT NULL,
+  `role` varchar(20) NOT NULL DEFAULT 'technician',
+  `disabled_at` datetime(6) DEFAULT NULL,
+  `preferences` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`preferences`)),
+  `link_digest` varchar(64) DEFAULT NULL,
+  `link_until` datetime(6) DEFAULT NULL,
   PRIMARY KEY (`id`),
-  UNIQUE KEY `index_technicians_on_sign_in` (`sign_in`)
+  UNIQUE KEY `index_technicians_on_sign_in` (`sign_in`),
+  UNIQUE KEY `index_technicians_on_link_digest` (`link_digest`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
 CREATE TABLE `ticks` (

@@ -2,6 +2,7 @@
 
 require 'fileutils'
 require 'tmpdir'
+require_relative 'password'
 require_relative 'starting_disk'
 require_relative 'office_files'
 require_relative 'bench_drives'
@@ -11,8 +12,6 @@ require_relative 'docket_states'
 require_relative 'kept_bench'
 
 module Demo
-  PASSWORD = 'quay-lantern-42'
-
   # An invented island ferry company: its technicians, computers, drives and
   # images. Everything on the drives is built here; the images are taken by
   # Evrel itself.
@@ -119,8 +118,8 @@ module Demo
     def trouble = @trouble ||= Time.new(@now.year, @now.month, @now.day, 14, 20) - DAY
 
     def people
-      @ina = Technician.create!(sign_in: 'ina', name: 'Ina Hauge', initials: 'IH', password: PASSWORD, lead: true)
-      Technician.create!(sign_in: 'kaja', name: 'Kaja Moe', initials: 'KM', password: PASSWORD)
+      @ina = Technician.create!(sign_in: 'ina', name: 'Ina Hauge', initials: 'IH', password: Demo.password, role: 'lead')
+      Technician.create!(sign_in: 'kaja', name: 'Kaja Moe', initials: 'KM', password: Demo.password)
     end
 
     def computers

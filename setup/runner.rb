@@ -8,9 +8,12 @@ module Setup
     PATIENCE = 30 # seconds
     DEMO = %w[bench journals pictures secrets kept database].freeze # what --fresh begins anew
 
-    def initialize(fresh: false)
+    # @param fresh [Boolean] the demo is begun anew
+    # @param empty [Boolean] without the demo, in a folder of its own
+    def initialize(fresh: false, empty: false)
       @fresh = fresh
-      @var = File.expand_path(ENV.fetch('EVREL_VAR', File.join(ROOT, 'var')))
+      @empty = empty
+      @var = File.expand_path(ENV.fetch('EVREL_VAR', File.join(ROOT, 'var', *('empty' if empty))))
       @port = Integer(ENV.fetch('EVREL_PORT', '8740'))
       @database_port = Integer(ENV.fetch('EVREL_DB_PORT', '33071'))
       @children = {}
@@ -53,7 +56,7 @@ module Setup
       FileUtils.mkdir_p(@var)
       Setup.prepare
       Setup.step('Database') { @children[database.start] = 'database' } unless elsewhere?
-      Setup.step('Tables and demo') { Setup.run(*ruby('app/prepare.rb', 'demo'), env:) }
+      Setup.step(@empty ? 'Tables' : 'Tables and demo') { Setup.run(*ruby('app/prepare.rb', *('demo' unless @empty)), env:) }
       Setup.step('Web server and workers') do
         start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
         writers.times { |index| start(index.zero? ? 'worker' : "worker #{index + 1}", *ruby('app/worker.rb', 'writing', (index + 1).to_s)) }
@@ -108,8 +111,19 @@ module Setup
     end
 
     def say_where
-      puts "\n  Evrel      http://127.0.0.1:#{@port}/\n  Sign-in    ina\n  Password   quay-lantern-42\n\n  " \
-           "Ctrl C stops everything.\n"
+      puts "\n  Evrel      http://127.0.0.1:#{@port}/"
+      if (code = kept('first-code'))
+        puts "  Code       #{code}\n\n  Nobody works here yet: this code makes the first lead."
+      elsif (password = kept('demo-password'))
+        puts "  Sign-in    ina\n  Password   #{password}"
+      end
+      puts "\n  Ctrl C stops everything.\n"
+    end
+
+    # @return [String, nil] what was made at the first start
+    def kept(name)
+      file = File.join(@var, name)
+      File.exist?(file) ? File.read(file) : nil
     end
 
     def watch

@@ -44,6 +44,7 @@ RSpec.describe 'bin/start' do
     system('pkill', '-KILL', '-f', @house)
   end
 
+  def password = File.read(File.join(@house, 'demo-password'))
   def page = Net::HTTP.get_response(URI('http://127.0.0.1:8742/')).code
 
   it 'says in one sentence which port is taken and what to do' do
@@ -59,12 +60,12 @@ RSpec.describe 'bin/start' do
     taken&.close
   end
 
-  it 'explains its one option' do
-    expect(start('--quick').join).to eq("Usage: bin/start [--fresh]\n")
+  it 'explains its options' do
+    expect(start('--quick').join).to eq("Usage: bin/start [--fresh | --empty]\n")
   end
 
   it 'builds the demo once, is up again with its data, and stops all that it started' do
-    expect(start.join).to include('http://127.0.0.1:8742/', 'ina', 'quay-lantern-42')
+    expect(start.join).to match(%r{http://127.0.0.1:8742/.*Sign-in +ina.*Password +#{password}\n}m)
     expect(page).to eq('200')
     marker = File.join(@house, 'bench', 'marker').tap { |path| File.write(path, 'kept') }
     stop
@@ -87,7 +88,7 @@ RSpec.describe 'bin/start' do
   it 'goes on with a write by itself after all of it was killed in the middle, seen by a page that stayed open' do
     start
     evrel = ByWire.new(8742)
-    evrel.sign_in('ina', 'quay-lantern-42')
+    evrel.sign_in('ina', password)
     docket = evrel.call(:get, '/dockets')['dockets'].find { |one| one['computer'] == 'TKT-03' }['id']
     image = evrel.call(:get, "/dockets/#{docket}/stations/image")['view']['images'].first['id']
     evrel.seal(docket, image:, port: '3', label: '7Q4F')
@@ -113,7 +114,7 @@ RSpec.describe 'bin/start' do
     Capybara::Session.new(:alone).tap do |pages|
       pages.visit("http://127.0.0.1:8742#{path}")
       pages.fill_in 'Sign-in', with: 'ina'
-      pages.fill_in 'Password', with: 'quay-lantern-42'
+      pages.fill_in 'Password', with: password
       pages.click_button 'Sign in'
     end
   end

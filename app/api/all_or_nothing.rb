@@ -67,7 +67,7 @@ module Api
 
     def once(env, body)
       key = env['HTTP_IDEMPOTENCY_KEY']
-      who = env['rack.session'] && env['rack.session'][:technician_id]
+      who = env[Signed::KEY]&.technician_id
       return carried_out(env, body) unless key && who
       return refused('Invalid', 'an Idempotency-Key has 8 to 80 letters, digits or dashes', code: 400) unless key.match?(KEY)
 

@@ -14,15 +14,18 @@ module Api
     set :host_authorization, { permitted_hosts: [] } # Api::Stack checks hosts for everything
     disable :sessions
 
-    STATUS = { Evrel::NotFound => 404, Evrel::Refused => 409, Evrel::DoesNotFit => 409 }.freeze
+    STATUS = { Gate::Closed => 401, Evrel::NotFound => 404, Evrel::Refused => 409, Evrel::DoesNotFit => 409 }.freeze
     LARGEST_BODY = 64 * 1024
 
     before do
       content_type :json
       headers 'Cache-Control' => 'no-store'
-      halt_with(401, 'SignIn', 'sign in first') unless technician || request.path_info == '/session'
     end
 
+    error(Gate::Slowed) do |error|
+      headers 'Retry-After' => SignInFailure::PERIOD.to_s
+      error_body(error, 429)
+    end
     error(Evrel::Error) { |error| error_body(error, STATUS.find { |kind, _| error.is_a?(kind) }&.last || 422) }
     error(ActiveRecord::RecordNotFound) { halt_with(404, 'NotFound', 'there is nothing under this address') }
     # The keys of the database hold what two do at the same moment.
@@ -32,6 +35,7 @@ module Api
     error { halt_with(500, 'Fault', 'something went wrong in Evrel itself; its log says more') }
 
     register Session
+    register People
     register Dockets
     register Writes
     register Starting
@@ -44,7 +48,8 @@ module Api
     register Bench
 
     helpers do
-      def technician = @technician ||= Technician.find_by(id: session[:technician_id])
+      def signed_in = request.env[Signed::KEY]
+      def technician = signed_in&.technician
       def session = request.session
 
       def answer(value) = JSON.generate(value)

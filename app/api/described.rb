@@ -8,11 +8,14 @@ require 'yaml'
 module Api
   # Holds every call against docs/openapi.yaml before any other code sees it:
   # whether there is such a call, and type, length and range of all that comes
-  # with it. Errors leave in one shape, whoever found them.
+  # with it, and who it is for. Errors leave in one shape, whoever found them.
   class Described
     FILE = File.join(Config::ROOT, 'docs', 'openapi.yaml')
     LARGEST = 64 * 1024 # bytes of a body
     DEEPEST = 20        # levels of its JSON
+    # Who a call is for: anybody, or one of Technician::ROLES and those after it.
+    RIGHT = 'x-right'
+    ANYBODY = 'anybody'
     JSON_TYPE = 'application/json'
 
     # @param status [Integer]
@@ -46,15 +49,26 @@ module Api
     def check(env)
       path = text!(env['PATH_INFO'].to_s, 'the address')
       query = query(env['QUERY_STRING'].to_s)
-      # Whoever is not signed in is told no more than that.
-      return unless env['rack.session']&.[](:technician_id) || path == '/session'
-
       method = env['REQUEST_METHOD'].downcase.sub('head', 'get')
-      found = @calls.request_operation(method, path) or raise Wrong.new(404, 'there is nothing under this address')
+      found = @calls.request_operation(method, path)
+      allow(env[Signed::KEY]&.technician, found && found.operation_object.raw_schema.fetch(RIGHT))
+      raise Wrong.new(404, 'there is nothing under this address') unless found
+
       env['evrel.call'] = found.original_path
       held { found.validate_path_params(options) }
       held { found.validate_request_parameter(query, {}, options) }
       body(env, found)
+    end
+
+    # The one place that says who may do what: each call is described with who it is for.
+    # @param right [String, nil] nil for what is not described
+    def allow(technician, right)
+      return if right == ANYBODY
+      # Whoever is not signed in is told no more than that.
+      raise Wrong.new(401, 'sign in first') unless technician
+      return if right.nil? || technician.may?(right)
+
+      raise Wrong.new(403, "only a #{right} may do that: you are signed in as a #{technician.role}")
     end
 
     def options = @options ||= OpenAPIParser::SchemaValidator::Options.new(coerce_value: true)

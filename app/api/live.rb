@@ -8,18 +8,19 @@ module Api
   class Live
     EVERY = 0.4      # seconds between two looks
     HEARTBEAT = 15   # seconds
+    WHO = 5          # seconds between two looks at who may listen
     HEAD = "HTTP/1.1 200 OK\r\nContent-Type: text/event-stream\r\nCache-Control: no-store\r\n" \
            "X-Content-Type-Options: nosniff\r\nConnection: close\r\n\r\nretry: 1000\n\n"
 
     def initialize
-      @sockets = []
+      @sockets = {}
       @lock = Mutex.new
     end
 
     def call(env)
-      return [401, { 'content-type' => 'text/plain' }, ["sign in first\n"]] unless env['rack.session'][:technician_id]
+      sign_in = env[Signed::KEY] or return [401, { 'content-type' => 'text/plain' }, ["sign in first\n"]]
 
-      add(env.fetch('rack.hijack').call)
+      add(env.fetch('rack.hijack').call, sign_in.id)
       [200, {}, []] # the server no longer looks at it
     rescue SystemCallError, IOError
       [499, {}, []]
@@ -28,11 +29,11 @@ module Api
     private
 
     # Under the lock in one step: a page that is told that the line is open misses nothing from then on.
-    def add(socket)
+    def add(socket, sign_in_id)
       @lock.synchronize do
         @pulse ||= Pulse.new
         socket.write(HEAD)
-        @sockets << socket
+        @sockets[socket] = sign_in_id
         @thread = Thread.new { watch } unless @thread&.alive?
       end
     end
@@ -40,8 +41,10 @@ module Api
     # Ends when the last page is closed; the next one starts it again.
     def watch
       quiet = 0.0
+      looked = 0.0
       until done?
         messages = ActiveRecord::Base.connection_pool.with_connection { @pulse.news }
+        looked = looked < WHO ? looked + EVERY : send_away
         messages.each { |name, data| send_all("event: #{name}\ndata: #{JSON.generate(data)}\n\n") }
         quiet = messages.any? ? 0.0 : quiet + EVERY
         if quiet >= HEARTBEAT
@@ -53,6 +56,14 @@ module Api
     rescue ActiveRecord::ActiveRecordError => e
       warn "live: #{e.message}"
       close_all # the pages reconnect, and start it again
+    end
+
+    # Pages of whoever was signed out meanwhile, or did nothing for too long, hear no more.
+    # @return [Float] seconds since they were looked at
+    def send_away
+      good = ActiveRecord::Base.connection_pool.with_connection { SignIn.good(@lock.synchronize { @sockets.values.uniq }) }
+      @lock.synchronize { @sockets.reject! { |socket, id| !good.include?(id) && (socket.close || true) } }
+      0.0
     end
 
     # Under the lock in one step: a page that comes now starts a new thread.
@@ -67,7 +78,7 @@ module Api
 
     def send_all(text)
       @lock.synchronize do
-        @sockets.reject! do |socket|
+        @sockets.reject! do |socket, _|
           socket.write_nonblock(text) < text.bytesize
         rescue SystemCallError, IOError
           socket.close
@@ -78,7 +89,8 @@ module Api
 
     def close_all
       @lock.synchronize do
-        @sockets.each(&:close).clear
+        @sockets.each_key(&:close)
+        @sockets.clear
         @pulse = @thread = nil
       end
     end

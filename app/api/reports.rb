@@ -11,7 +11,11 @@ module Api
     end
 
     def self.handing(app)
-      app.get('/technicians') { answer(Technician.order(:name).map { |one| { id: one.id, name: one.name, short_name: one.short_name } }) }
+      # Those who could take a docket over.
+      app.get '/technicians' do
+        people = Technician.at_work.where.not(role: 'reader').order(:name)
+        answer(people.map { |one| { id: one.id, name: one.name, short_name: one.short_name } })
+      end
 
       # To a colleague ("technician_id", with "note"), or to whoever comes first (null).
       app.post '/dockets/:id/hand-over' do

@@ -17,7 +17,7 @@ module DemoState
   FOLDERS = %w[bench journals pictures secrets kept scratch tries].freeze
   TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
               delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries trial_inputs mends ticks owners
-              answers bench_states].freeze
+              answers bench_states sign_ins sign_in_failures].freeze
 
   module_function
 
@@ -119,7 +119,7 @@ module Requests
   def request_object = last_request
   def response_data = [last_response.status, last_response.headers.to_h, last_response.body]
 
-  def sign_in(as = 'ina', password: Demo::PASSWORD)
+  def sign_in(as = 'ina', password: Demo.password)
     call(:get, '/session')
     call(:post, '/session', sign_in: as, password:)
   end
@@ -196,7 +196,6 @@ RSpec.configure do |config|
   config.include Requests, type: :app
   config.define_derived_metadata(file_path: %r{/spec/app/}) { |metadata| metadata[:type] = :app }
   config.before(:each, type: :app) do
-    Rack::Attack.cache.store.clear
     DemoState.reset
   end
 end

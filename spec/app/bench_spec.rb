@@ -77,11 +77,11 @@ RSpec.describe 'The bench' do
     call(:post, "/drives/#{replacement.id}/protection", note: 'mine', until: (Date.current + 2).iso8601)
     expect(in_port('3')).to include('protection' => include('by' => 'K. Moe', 'note' => 'mine'),
                                     'refused' => include('title' => 'Protected by K. Moe'))
-    Technician.find_by(sign_in: 'ina').update!(lead: false)
+    Technician.find_by(sign_in: 'ina').update!(role: 'technician')
     sign_in
     call(:delete, "/drives/#{replacement.id}/protection")
     expect([status, message]).to match([409, /K. Moe has protected it/])
-    Technician.find_by(sign_in: 'ina').update!(lead: true)
+    Technician.find_by(sign_in: 'ina').update!(role: 'lead')
     expect(call(:delete, "/drives/#{replacement.id}/protection")['protection']).to be_nil
     replacement.update!(protected_by: Technician.first, protected_note: 'over', protected_until: Date.current - 1)
     expect(in_port('3')['refused']).to be_nil

@@ -5,7 +5,7 @@ class Desk
   def initialize(sign_in)
     @session = Rack::Test::Session.new(Requests::STACK)
     call(:get, '/session')
-    call(:post, '/session', sign_in:, password: Demo::PASSWORD)
+    call(:post, '/session', sign_in:, password: Demo.password)
   end
 
   # @return [(Integer, Hash)] status and answer
@@ -14,8 +14,9 @@ class Desk
             method: method.to_s.upcase, **headers }
     env[:input] = JSON.generate(body) unless method == :get
     @session.request("/api#{path}", env)
-    answer = JSON.parse(@session.last_response.body)
+    said = @session.last_response
+    answer = said.headers['content-type'].to_s.start_with?('application/json') ? JSON.parse(said.body) : said.body
     @token = answer['token'] if answer.is_a?(Hash) && answer.key?('token')
-    [@session.last_response.status, answer]
+    [said.status, answer]
   end
 end

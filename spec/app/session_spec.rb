@@ -32,14 +32,81 @@ RSpec.describe 'Signing in' do
     expect(status).to eq(401)
   end
 
-  it 'slows down whoever guesses' do
-    # Tries are counted by the minute: these may fall into two.
-    11.times.find do
+  it 'slows down whoever guesses, whatever the address looks like' do
+    header 'X-Forwarded-For', '203.0.113.9'
+    5.times do |number|
+      header 'X-Forwarded-For', "203.0.113.#{number}"
       sign_in('ina', password: 'wrong')
-      status == 429
+      expect(status).to eq(401)
     end
+    sign_in('ina')
     expect(status).to eq(429)
     expect(last_response.headers['retry-after']).to eq('60')
+    %w[/api//session /api/session/ /api/./session].each do |path|
+      header 'Content-Type', 'application/json'
+      post path, JSON.generate(sign_in: 'ina', password: Demo.password)
+      expect(last_response.status).to be >= 400, path
+    end
+    SignInFailure.update_all(created_at: 61.seconds.ago)
+    sign_in('ina')
+    expect(status).to eq(200)
+  end
+
+  it 'slows down whoever tries many names from one place' do
+    20.times { |number| sign_in("name-#{number}", password: 'wrong') }
+    sign_in('kaja')
+    expect(status).to eq(429)
+    expect(SignInFailure.pluck(:account).join).not_to include('name')
+  end
+
+  it 'takes as long for a name that nobody has' do
+    held = []
+    allow(BCrypt::Password).to(receive(:new).and_wrap_original { |real, digest| real.call(digest.tap { held << digest }) })
+    sign_in('nobody', password: 'wrong')
+    expect(held).to eq([Gate::NOBODY])
+    expect(BCrypt::Password.new(Gate::NOBODY).cost).to eq(BCrypt::Password.new(Technician.first.password_digest).cost)
+  end
+
+  it 'ends after half an hour in which nobody did anything, but for a trial start of their own' do
+    sign_in
+    SignIn.update_all(active_at: 29.minutes.ago)
+    call(:get, '/dockets') # a page may ask by itself
+    expect([status, SignIn.first.active_at]).to match([200, be < 28.minutes.ago])
+    call(:post, '/session/here')
+    expect(SignIn.first.active_at).to be > 10.seconds.ago
+
+    SignIn.update_all(active_at: 31.minutes.ago)
+    trial = TrialStart.create!(docket:, technician: Technician.find_by!(sign_in: 'ina'), state: 'running')
+    call(:get, '/dockets')
+    expect(status).to eq(200)
+    trial.update!(state: 'done')
+    call(:get, '/dockets')
+    expect(status).to eq(401)
+  end
+
+  it 'ends after twelve hours, whatever was done' do
+    sign_in
+    SignIn.update_all(created_at: 12.hours.ago)
+    call(:get, '/dockets')
+    expect(status).to eq(401)
+  end
+
+  it 'sends its cookie by TLS only to whoever came by it' do
+    sign_in
+    expect(last_response.headers['set-cookie'].to_s).not_to match(/secure/i)
+    env 'HTTPS', 'on'
+    sign_in
+    expect(last_response.headers['set-cookie'].to_s).to match(/; secure/i)
+  end
+
+  it 'tells of sign-ins and of failures' do
+    sign_in('ina', password: 'wrong')
+    sign_in('Demo.password typed here', password: 'wrong')
+    sign_in
+    call(:delete, '/session')
+    expect(Event.where("kind LIKE 'sign%'").order(:id).last(4).map { |one| [one.kind, one.text] })
+      .to eq([['sign_in_failed', 'A sign-in failed for Ina Hauge'], ['sign_in_failed', 'A sign-in failed'],
+              ['signed_in', 'Ina Hauge signed in'], ['signed_out', 'Ina Hauge signed out']])
   end
 
   it 'takes no change without the token' do

@@ -23,7 +23,7 @@ module Pages
   def sign_in_by_page(as = 'ina')
     visit '/'
     fill_in 'Sign-in', with: as
-    fill_in 'Password', with: Demo::PASSWORD
+    fill_in 'Password', with: Demo.password
     click_button 'Sign in'
     expect(page).to have_css('h1', text: 'Dockets')
   end
@@ -94,7 +94,6 @@ RSpec.configure do |config|
   config.include Requests, type: :feature
   config.include Pages, type: :feature
   config.before(:each, type: :feature) do
-    Rack::Attack.cache.store.clear
     DemoState.reset
     @worker = KeptWorker.take || start_worker
   end

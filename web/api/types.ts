@@ -94,6 +94,514 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign in by a link that works once, with a password from now on */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        code: string;
+                        password: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description signed in */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Session"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Become the first lead, by the code in the terminal */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        code: string;
+                        sign_in: string;
+                        name: string;
+                        password: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description signed in */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Session"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Somebody is there: the session is not idle */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            responses: {
+                /** @description who is signed in */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Session"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who works here, what they may do and where they are signed in */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description people */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Person"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        /** Add somebody; they choose their password by a link that works once */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        sign_in: string;
+                        name: string;
+                        initials?: string;
+                        /** @enum {string} */
+                        role: "reader" | "technician" | "lead";
+                    };
+                };
+            };
+            responses: {
+                /** @description added */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PersonWithLink"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change somebody: name, role, whether they may sign in */
+        patch: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        name?: string;
+                        initials?: string;
+                        /** @enum {string} */
+                        role?: "reader" | "technician" | "lead";
+                        disabled?: boolean;
+                    };
+                };
+            };
+            responses: {
+                /** @description changed */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Person"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        trace?: never;
+    };
+    "/people/{id}/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new link for somebody, whose password until now is gone */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            responses: {
+                /** @description reset */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PersonWithLink"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{id}/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign somebody out everywhere */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            responses: {
+                /** @description signed out */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Person"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change one's own password */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        old: string;
+                        new: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description changed */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Session"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change one's own wishes */
+        patch: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        /** @enum {string} */
+                        dates?: "day-first" | "month-first" | "year-first";
+                        /** @enum {string} */
+                        clock?: "24" | "12";
+                        /** @enum {string} */
+                        theme?: "system" | "light" | "dark";
+                        /** @enum {string} */
+                        sound?: "on" | "off";
+                    };
+                };
+            };
+            responses: {
+                /** @description changed */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Session"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        trace?: never;
+    };
+    "/me/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where one is signed in */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description sign-ins */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignIn"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/me/sign-ins/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one of one's own sign-ins */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            responses: {
+                /** @description those that are left */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignIn"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/dockets": {
         parameters: {
             query?: never;
@@ -4211,15 +4719,12 @@ export interface components {
             docket_id?: number;
         };
         Session: {
-            technician: {
-                id: number;
-                name: string;
-                short_name: string;
-                initials: string;
-            } | null;
+            technician: components["schemas"]["Technician"] | null;
             /** @description goes into X-CSRF-Token of every request that changes something */
             token: string;
             bench: string;
+            /** @description nobody works here yet: the code in the terminal makes the first lead */
+            first: boolean;
         };
         Order: {
             id: string;
@@ -5393,18 +5898,17 @@ export interface components {
         };
         /** @enum {string} */
         Role: "startup" | "reserved" | "system" | "data" | "recovery" | "swap" | "free";
-        SessionAnswer: {
-            bench: string;
-            technician: components["schemas"]["Technician"] | null;
-            token: string;
-        };
         /** @enum {string} */
         State: "ok" | "ask" | "no";
         Technician: {
             id: number;
-            initials: string;
+            sign_in: string;
             name: string;
             short_name: string;
+            initials: string;
+            /** @enum {string} */
+            role: "reader" | "technician" | "lead";
+            preferences: components["schemas"]["Preferences"];
         };
         Unsearched: {
             parts: {
@@ -5464,6 +5968,46 @@ export interface components {
                 bytes?: number;
                 missed?: string[];
             } | null;
+        };
+        Preferences: {
+            /** @enum {string} */
+            dates: "day-first" | "month-first" | "year-first";
+            /** @enum {string} */
+            clock: "24" | "12";
+            /** @enum {string} */
+            theme: "system" | "light" | "dark";
+            /** @enum {string} */
+            sound: "on" | "off";
+        };
+        SignIn: {
+            id: number;
+            peer: string | null;
+            agent: string | null;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            active_at: string;
+            this: boolean;
+        };
+        Person: {
+            id: number;
+            sign_in: string;
+            name: string;
+            short_name: string;
+            initials: string;
+            /** @enum {string} */
+            role: "reader" | "technician" | "lead";
+            disabled: boolean;
+            /** @description no password was chosen yet */
+            waits: boolean;
+            /** Format: date-time */
+            link_until: string | null;
+            sign_ins: components["schemas"]["SignIn"][];
+        };
+        PersonWithLink: {
+            person: components["schemas"]["Person"];
+            /** @description address of the page that takes the code behind its #; it works once, for a day */
+            link: string;
         };
     };
     responses: {
@@ -5559,7 +6103,6 @@ export type NewerFile = components['schemas']['NewerFile'];
 export type ProofWish = components['schemas']['ProofWish'];
 export type RecordsPage = components['schemas']['RecordsPage'];
 export type Role = components['schemas']['Role'];
-export type SessionAnswer = components['schemas']['SessionAnswer'];
 export type State = components['schemas']['State'];
 export type Technician = components['schemas']['Technician'];
 export type Unsearched = components['schemas']['Unsearched'];
@@ -5568,6 +6111,10 @@ export type WriteView = components['schemas']['WriteView'];
 export type CountTask = components['schemas']['CountTask'];
 export type CareTask = components['schemas']['CareTask'];
 export type SavedTask = components['schemas']['SavedTask'];
+export type Preferences = components['schemas']['Preferences'];
+export type SignIn = components['schemas']['SignIn'];
+export type Person = components['schemas']['Person'];
+export type PersonWithLink = components['schemas']['PersonWithLink'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

@@ -28,7 +28,7 @@ class DriveKeeper
   def lift
     raise Evrel::Refused, 'the drive is not protected' unless @drive.protected?
 
-    unless @technician.lead || @drive.protected_by_id == @technician.id
+    unless @technician.lead? || @drive.protected_by_id == @technician.id
       raise Evrel::Refused.new("#{@drive.protected_by.short_name} has protected it", where: name,
                                                                                      hint: 'only who protected it, or a lead, lifts that')
     end
