@@ -26,7 +26,7 @@ class Screenshots
     visit '/'
     picture('sign-in') { has_css?('h1', text: 'evrel') }
     fill_in 'Sign-in', with: 'ina'
-    fill_in 'Password', with: 'quay-lantern-42'
+    fill_in 'Password', with: File.read(File.join(ENV.fetch('EVREL_VAR'), 'demo-password'))
     click_button 'Sign in'
     find('h1', text: 'Dockets')
     stations
@@ -39,6 +39,8 @@ class Screenshots
     look_inside
     click_link 'Records'
     picture('records') { has_css?('tbody tr', minimum: 2) }
+    click_link 'People'
+    picture('people') { has_css?('tbody tr', minimum: 2) }
   end
 
   private

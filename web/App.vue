@@ -8,6 +8,8 @@ import { applyTheme } from './look/theme'
 applyTheme()
 const route = useRoute()
 const session = useSession()
+for (const sign of ['pointermove', 'pointerdown', 'keydown'])
+  window.addEventListener(sign, () => session.here(), { passive: true })
 const framed = computed(() => session.technician && !route.meta.open)
 </script>
 

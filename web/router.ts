@@ -1,10 +1,24 @@
 import { createRouter, createWebHistory } from 'vue-router'
-import { useSession } from './session'
+import { whenSignedOut } from './api/client'
+import { useSession, type Role } from './session'
+
+declare module 'vue-router' {
+  interface RouteMeta {
+    /** For whoever is not signed in. */
+    open?: boolean
+    title?: string
+    for?: Role
+  }
+}
 
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/sign-in', component: () => import('./pages/SignIn.vue'), meta: { open: true, title: 'Sign in' } },
+    { path: '/link', component: () => import('./pages/ByLink.vue'), meta: { open: true, title: 'Come in' } },
+    { path: '/first', component: () => import('./pages/FirstLead.vue'), meta: { open: true, title: 'Begin' } },
+    { path: '/people', component: () => import('./pages/People.vue'), meta: { title: 'People', for: 'lead' } },
+    { path: '/me', component: () => import('./pages/Me.vue'), meta: { title: 'Yours' } },
     { path: '/', redirect: '/dockets' },
     { path: '/dockets', component: () => import('./pages/Dockets.vue'), meta: { title: 'Dockets' } },
     { path: '/dockets/:id(\\d+)/:station?', component: () => import('./pages/Docket.vue'), props: true },
@@ -43,10 +57,21 @@ export const router = createRouter({
 router.beforeEach(async (to) => {
   const session = useSession()
   await session.load()
+  if (session.first && to.path !== '/first') return '/first'
   if (!session.technician && !to.meta.open) return { path: '/sign-in', query: { then: to.fullPath } }
+  if (to.meta.for && !session.may(to.meta.for)) return '/dockets'
   return true
 })
 
 router.afterEach((to) => {
-  if (to.meta.title) document.title = `${String(to.meta.title)} · Evrel`
+  if (to.meta.title) document.title = `${to.meta.title} · Evrel`
+})
+
+/** Signed out elsewhere, or for doing nothing: whoever signs in again comes back to where they were. */
+whenSignedOut(() => {
+  const session = useSession()
+  const here = router.currentRoute.value
+  if (!session.technician || here.meta.open) return
+  session.technician = null
+  router.push({ path: '/sign-in', query: { then: here.fullPath } })
 })

@@ -1,4 +1,4 @@
-import type { SessionAnswer } from './types'
+import type { Session } from './types'
 
 /** What the server answered where it refused: what is wrong, and what can be done. */
 export class ApiError extends Error {
@@ -16,6 +16,13 @@ export class ApiError extends Error {
 }
 
 let token = ''
+let onSignedOut: () => void = () => undefined
+
+/** @param next called where the server says that nobody is signed in any more */
+export function whenSignedOut(next: () => void): void {
+  onSignedOut = next
+}
+
 const AGAIN = 700 // ms until a call is made again that got no answer
 
 /** A key for one call; randomUUID is there on secure pages only. */
@@ -24,7 +31,7 @@ function ownKey(): string {
 }
 
 /** Keeps the token that every changing request must carry. */
-export function keepToken(answer: SessionAnswer): SessionAnswer {
+export function keepToken(answer: Session): Session {
   token = answer.token
   return answer
 }
@@ -57,6 +64,7 @@ async function request<T>(method: string, path: string, body?: object | File): P
   // Asked once more where the line broke: under the same key, it is carried out once.
   const answer = await once().catch(() => new Promise((resolve) => setTimeout(resolve, AGAIN)).then(once))
   const value = await answer.json().catch(() => ({}))
+  if (answer.status === 401 && !path.startsWith('/session')) onSignedOut()
   if (!answer.ok) throw new ApiError(value.message ?? `the server answered ${answer.status}`, answer.status, value.hint)
   return value as T
 }

@@ -1,4 +1,5 @@
 import { onScopeDispose, ref } from 'vue'
+import { api } from './client'
 import type { CheckProgress, DriveTask, Trial, Write } from './types'
 
 interface Messages {
@@ -49,6 +50,8 @@ function open(): void {
     // A refused request is not tried again by the browser itself.
     if (source?.readyState === EventSource.CLOSED) {
       close()
+      // Whoever was signed out meanwhile is refused everywhere: that leads to the sign-in.
+      api.get('/technicians').catch(() => undefined)
       setTimeout(() => listeners.size > 0 && open(), 2000)
     }
   }

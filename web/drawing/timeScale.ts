@@ -1,3 +1,5 @@
+import { day } from '../words/format'
+
 const DAY = 86_400_000
 /** Pixels between two dates that are printed. */
 const LABEL = 92
@@ -39,6 +41,5 @@ export function spread<Of extends { image: { taken_at: string }; x: number }>(
 
 function dateOf(iso: string): string {
   const time = new Date(iso)
-  const year = time.getFullYear() === new Date().getFullYear() ? '' : ` ${time.getFullYear()}`
-  return `${time.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })}${year}`
+  return day(time, time.getFullYear() !== new Date().getFullYear())
 }

@@ -9,6 +9,7 @@ import NewDocket from '../parts/dockets/NewDocket.vue'
 import { ago, bytes } from '../words/format'
 import { useKeys } from '../words/keys'
 import { nearEnd } from '../words/rows'
+import { vMay } from '../words/may'
 
 const router = useRouter()
 const PAGE = 60
@@ -146,7 +147,7 @@ function showAll() {
         aria-label="Only dockets with these words"
         placeholder="Number, computer, place, cause, note"
       />
-      <button type="button" class="btn go push" @click="making = true">Open a docket…</button>
+      <button v-may="'technician'" type="button" class="btn go push" @click="making = true">Open a docket…</button>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div class="rows scroll" @scroll.passive="scrolled">

@@ -10,6 +10,7 @@ import { count } from '../words/format'
 import { browsable, partName, takeable } from '../words/images'
 import { useKeys } from '../words/keys'
 import { useListing } from './useListing'
+import { vMay } from '../words/may'
 
 const props = defineProps<{ id: string }>()
 const route = useRoute()
@@ -133,6 +134,7 @@ useKeys({
         }}</span>
         <span class="push small">{{ picked.size ? `${picked.size} chosen` : 'Tick what you want to take out' }}</span>
         <a
+          v-may="'technician'"
           class="btn"
           :class="{ off: !picked.size }"
           :aria-disabled="!picked.size"
@@ -141,6 +143,7 @@ useKeys({
           >Take out as .zip</a
         >
         <a
+          v-may="'technician'"
           class="btn"
           :class="{ off: !picked.size }"
           :aria-disabled="!picked.size"

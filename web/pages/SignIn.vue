@@ -1,95 +1,26 @@
 <script setup lang="ts">
-import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
-import { errorText } from '../api/client'
+import DoorCard from '../parts/people/DoorCard.vue'
 import { useSession } from '../session'
 
 const session = useSession()
-const route = useRoute()
-const router = useRouter()
 const name = ref('')
 const password = ref('')
-const error = ref('')
-const busy = ref(false)
-
-async function enter() {
-  busy.value = true
-  error.value = ''
-  try {
-    await session.signIn(name.value, password.value)
-    const then = String(route.query.then ?? '/dockets')
-    await router.push(then.startsWith('/') && !then.startsWith('//') ? then : '/dockets')
-  } catch (problem) {
-    error.value = errorText(problem)
-    password.value = ''
-  } finally {
-    busy.value = false
-  }
-}
 </script>
 
 <template>
-  <div class="page">
-    <form @submit.prevent="enter">
-      <svg class="sign" width="34" height="96" viewBox="0 0 34 96" aria-hidden="true">
-        <clipPath id="sign"><rect x="1" y="1" width="32" height="94" rx="13" /></clipPath>
-        <g clip-path="url(#sign)">
-          <rect class="a" width="34" height="20" />
-          <rect class="b" y="23" width="34" height="48" />
-          <rect class="c" y="74" width="34" height="22" />
-        </g>
-      </svg>
-      <h1>evrel</h1>
-      <p class="muted">From a saved disk image to a computer that starts, and the proof of it.</p>
-      <label class="field"
-        >Sign-in<InputText v-model="name" name="sign_in" autocomplete="username" autofocus required
-      /></label>
-      <label class="field"
-        >Password<InputText v-model="password" name="password" type="password" autocomplete="current-password" required
-      /></label>
-      <p v-if="error" class="message" role="alert">{{ error }}</p>
-      <Button type="submit" label="Sign in" :disabled="busy" />
-    </form>
-  </div>
+  <DoorCard
+    words="From a saved disk image to a computer that starts, and the proof of it."
+    button="Sign in"
+    :enter="() => session.signIn(name, password)"
+    @refused="password = ''"
+  >
+    <label class="field"
+      >Sign-in<InputText v-model="name" name="sign_in" autocomplete="username" autofocus required
+    /></label>
+    <label class="field"
+      >Password<InputText v-model="password" name="password" type="password" autocomplete="current-password" required
+    /></label>
+  </DoorCard>
 </template>
-
-<style scoped>
-.page {
-  flex: 1;
-  display: grid;
-  place-items: center;
-  padding: 24px;
-}
-form {
-  width: 340px;
-  display: grid;
-  gap: 14px;
-  background: var(--sheet);
-  border: 1px solid var(--rule);
-  border-radius: 10px;
-  padding: 30px 32px 34px;
-  position: relative;
-}
-.sign {
-  position: absolute;
-  right: 30px;
-  top: -24px;
-}
-h1 {
-  font-size: 34px;
-  font-weight: 800;
-  letter-spacing: -0.03em;
-  line-height: 1;
-}
-.a {
-  fill: var(--r-startup);
-}
-.b {
-  fill: var(--r-system);
-}
-.c {
-  fill: var(--r-recovery);
-}
-</style>

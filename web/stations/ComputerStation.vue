@@ -6,6 +6,7 @@ import SealedFoot from '../parts/dockets/SealedFoot.vue'
 import StationFrame from '../parts/dockets/StationFrame.vue'
 import { bytes, moment } from '../words/format'
 import { useStation } from './useStation'
+import { vMay } from '../words/may'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
@@ -115,7 +116,14 @@ const stamp = () =>
       <SealedFoot v-if="sealed" :row="row()" :locked="locked" @break="breakSeal" />
       <template v-else>
         <span class="small muted">Nothing is written by sealing: it says what the next stations build on.</span>
-        <button type="button" class="btn go push" data-main :disabled="busy || !view" @click="stamp">
+        <button
+          v-may="'technician'"
+          type="button"
+          class="btn go push"
+          data-main
+          :disabled="busy || !view"
+          @click="stamp"
+        >
           Seal the computer</button
         ><span class="key">Enter</span>
       </template>

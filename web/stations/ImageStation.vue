@@ -15,6 +15,7 @@ import { bytes, exact, moment, otherZone } from '../words/format'
 import { progressWords, stateChip } from '../words/images'
 import { useKeys } from '../words/keys'
 import { useStation } from './useStation'
+import { vMay } from '../words/may'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
@@ -239,6 +240,7 @@ useKeys({
         <RouterLink class="btn" to="/images?shelves=1">Look for images elsewhere…</RouterLink>
         <button
           type="button"
+          v-may="'technician'"
           class="btn go push"
           data-main
           :disabled="

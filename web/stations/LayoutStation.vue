@@ -18,6 +18,7 @@ import { useKeys } from '../words/keys'
 import { useStation } from './useStation'
 import { useWishes } from './useWishes'
 import { byWay, partAt, without, withAgain } from './wishes'
+import { vMay } from '../words/may'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
@@ -205,6 +206,7 @@ useKeys({
         </button>
         <button
           type="button"
+          v-may="'technician'"
           class="btn go"
           data-main
           :disabled="busy || trying || !view.valid"

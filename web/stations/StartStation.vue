@@ -16,6 +16,7 @@ import TrialPane from '../parts/starts/TrialPane.vue'
 import Waits from '../parts/dockets/Waits.vue'
 import { count } from '../words/format'
 import { useStation } from './useStation'
+import { vMay } from '../words/may'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
@@ -113,7 +114,9 @@ useLive({
           @undo="undo"
         />
         <div v-else class="empty">
-          The chain has not been read yet.<button type="button" class="btn" @click="readAgain">Read it</button>
+          The chain has not been read yet.<button v-may="'technician'" type="button" class="btn" @click="readAgain">
+            Read it
+          </button>
         </div>
       </section>
       <section aria-label="Trial start">
@@ -159,10 +162,13 @@ useLive({
     <template #foot>
       <SealedFoot v-if="sealed" :row="row()" @break="breakSeal" />
       <template v-else-if="!view?.waits_for">
-        <button type="button" class="btn" :disabled="busy" @click="readAgain">Read the chain again</button>
+        <button v-may="'technician'" type="button" class="btn" :disabled="busy" @click="readAgain">
+          Read the chain again
+        </button>
         <button
           v-if="!reached && reason.trim()"
           type="button"
+          v-may="'technician'"
           class="btn"
           :disabled="busy || trying"
           @click="doesNotStart"
@@ -172,6 +178,7 @@ useLive({
         <span class="push small muted">{{ startable }}</span>
         <button
           type="button"
+          v-may="'technician'"
           class="btn go"
           :data-main="reached ? '' : undefined"
           :disabled="busy || trying || (!reached && !reason.trim())"

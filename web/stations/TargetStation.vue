@@ -16,6 +16,7 @@ import { lossWords } from '../words/drives'
 import { useKeys } from '../words/keys'
 import { useListAge } from '../words/listed'
 import { useStation } from './useStation'
+import { vMay } from '../words/may'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
@@ -300,7 +301,7 @@ useKeys({
                 ? 'A look-alike is attached'
                 : ''
         }}</span>
-        <button type="button" class="btn go push" data-main :disabled="!ready" @click="stamp">
+        <button v-may="'technician'" type="button" class="btn go push" data-main :disabled="!ready" @click="stamp">
           {{ chosen ? `Seal port ${chosen.port} as the target` : 'Choose a drive' }}</button><span class="key"
           >Enter</span
         >

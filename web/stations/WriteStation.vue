@@ -18,6 +18,7 @@ import { isRunning, orderAt, partShares } from '../words/orders'
 import { done } from '../words/progress'
 import { tabIcon, tellMe, telling } from '../words/tell'
 import { useStation } from './useStation'
+import { vMay } from '../words/may'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
@@ -115,9 +116,9 @@ useLive({
     </div>
     <template #foot>
       <template v-if="running"
-        ><button type="button" class="btn" :disabled="write?.pause_asked" @click="ask('/pause')">
+        ><button v-may="'technician'" type="button" class="btn" :disabled="write?.pause_asked" @click="ask('/pause')">
           {{ write?.pause_asked ? 'Pausing…' : 'Pause' }}</button
-        ><button type="button" class="btn" :disabled="write?.stop_asked" @click="ask('/stop')">
+        ><button v-may="'technician'" type="button" class="btn" :disabled="write?.stop_asked" @click="ask('/stop')">
           {{ write?.stop_asked ? 'Stopping…' : 'Stop at a safe point' }}</button
         ><label class="push small muted"
           ><input type="checkbox" :checked="telling" @change="tellMe(($event.target as HTMLInputElement).checked)" />
@@ -137,7 +138,7 @@ useLive({
             ? 'Half written, and without a table until it goes on. Hold the button, or Enter.'
             : 'There is no way back from the first order on. Hold the button, or Enter.'
         }}</span>
-        <HoldButton class="push" :disabled="!canBegin || busy" @held="ask('')">{{
+        <HoldButton v-may="'technician'" class="push" :disabled="!canBegin || busy" @held="ask('')">{{
           write ? 'Hold to go on' : `Hold to overwrite …${view?.target?.label ?? ''}`
         }}</HoldButton><span class="key">Enter</span>
       </template>

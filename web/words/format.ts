@@ -1,3 +1,5 @@
+import { preferred } from './preferences'
+
 // Numbers and times as people say them.
 
 const UNITS: [string, number][] = [
@@ -19,22 +21,33 @@ export const exact = (value: number) => `${value.toLocaleString('en')} bytes`
 /** "141 MB/s" */
 export const speed = (value: number) => `${bytes(value)}/s`
 
+/** "2 Mar", "Mar 2" or "03-02", with the year where it is asked for */
+export function day(time: Date, year: boolean): string {
+  if (preferred.dates === 'year-first') {
+    const whole = new Date(time.getTime() - time.getTimezoneOffset() * 60000).toISOString().slice(0, 10)
+    return year ? whole : whole.slice(5)
+  }
+  const language = preferred.dates === 'month-first' ? 'en-US' : 'en-GB'
+  return time
+    .toLocaleDateString(language, { day: 'numeric', month: 'short', year: year ? 'numeric' : undefined })
+    .replace(',', '')
+}
+
 /** "Mon 2 Mar 18:30", with the year where it is another */
 export function moment(iso: string): string {
   const time = new Date(iso)
-  const year = time.getFullYear() === new Date().getFullYear() ? undefined : 'numeric'
-  const day = time
-    .toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year })
-    .replace(',', '')
-  return `${day} ${clock(iso)}`
+  const weekday = time.toLocaleDateString('en-GB', { weekday: 'short' })
+  return `${weekday} ${day(time, time.getFullYear() !== new Date().getFullYear())} ${clock(iso)}`
 }
 
 /** "2 Mar 2031 18:30", where the year matters */
-export const dated = (iso: string) =>
-  `${new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })} ${clock(iso)}`
+export const dated = (iso: string) => `${day(new Date(iso), true)} ${clock(iso)}`
 
-/** "18:30" */
-export const clock = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+/** "18:30", or "6:30 pm" */
+export const clock = (iso: string) =>
+  preferred.clock === '12'
+    ? new Date(iso).toLocaleTimeString('en-GB', { hour: 'numeric', minute: '2-digit', hour12: true })
+    : new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
 
 /** The time as it stands in an image, where its zone is another than ours: "18:30 (UTC+02:00)". */
 export function otherZone(iso: string): string | null {

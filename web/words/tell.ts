@@ -1,5 +1,6 @@
 import { ref } from 'vue'
 import { useLive } from '../api/live'
+import { preferred } from './preferences'
 
 const KEY = 'evrel-tell'
 const ICON = '/icon.svg'
@@ -31,6 +32,7 @@ function tell(text: string, well: boolean, event: number): void {
   // The tag: several open pages make one notification.
   if ('Notification' in window && Notification.permission === 'granted')
     new Notification('Evrel', { body: text, icon: ICON, tag: `evrel-${event}` })
+  if (preferred.sound === 'off') return
   const audio = new AudioContext()
   for (const [at, pitch] of (well ? [523, 784] : [523, 349]).entries()) {
     const tone = new OscillatorNode(audio, { frequency: pitch })

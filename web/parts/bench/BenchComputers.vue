@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { BenchComputer } from '../../api/types'
+import { vMay } from '../../words/may'
 
 /** Computers at hand: on or off, and what they would start from. */
 defineProps<{ computers: BenchComputer[] }>()
@@ -24,7 +25,12 @@ const first = (order: string[], one: string) => [one, ...order.filter((other) =>
       >
         {{ at + 1 }}. {{ from }}
       </button>
-      <button type="button" class="btn slim push" @click="emit('do', one.bench, path(one.name), { on: !one.on })">
+      <button
+        v-may="'technician'"
+        type="button"
+        class="btn slim push"
+        @click="emit('do', one.bench, path(one.name), { on: !one.on })"
+      >
         {{ one.on ? 'Turn off' : 'Turn on' }}
       </button>
     </div>

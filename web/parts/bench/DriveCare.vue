@@ -5,6 +5,7 @@ import { api, errorText } from '../../api/client'
 import type { BenchDrive, Unplug } from '../../api/types'
 import { taskWords } from '../../words/drives'
 import StandsStill from '../common/StandsStill.vue'
+import { vMay } from '../../words/may'
 
 /** Protecting, cleaning and testing the drive in a port. */
 const props = defineProps<{ drive: BenchDrive; port: string; unplug: Unplug | null }>()
@@ -78,9 +79,17 @@ async function call(work: Promise<unknown>) {
     >
       Lift the protection
     </button>
-    <button v-else type="button" class="btn slim" @click="open('protection')">Protect…</button>
-    <button type="button" class="btn slim" :disabled="!!drive.refused" @click="open('clean')">Clean…</button>
-    <button type="button" class="btn slim" :disabled="!!drive.refused" @click="open('capacity-test')">
+    <button v-may="'technician'" v-else type="button" class="btn slim" @click="open('protection')">Protect…</button>
+    <button v-may="'technician'" type="button" class="btn slim" :disabled="!!drive.refused" @click="open('clean')">
+      Clean…
+    </button>
+    <button
+      v-may="'technician'"
+      type="button"
+      class="btn slim"
+      :disabled="!!drive.refused"
+      @click="open('capacity-test')"
+    >
       Test its capacity…
     </button>
     <StandsStill v-if="drive.task" :work="`task-${drive.task.id}`" :running="drive.task.state === 'running'" />

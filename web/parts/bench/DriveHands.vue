@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { Bench, BenchDrive, BenchPort } from '../../api/types'
+import { vMay } from '../../words/may'
 
 /** What hands would do with a stand-in: pull it, carry it, let it fail. */
 const props = defineProps<{ drive: BenchDrive; at: BenchPort; bench: Bench }>()
@@ -53,7 +54,7 @@ function fail() {
   <section class="hands" aria-label="Handle this stand-in">
     <h3>Handle it</h3>
     <div class="row">
-      <button type="button" class="btn slim" @click="emit('do', `ports/${at.port}/pull`)">
+      <button v-may="'technician'" type="button" class="btn slim" @click="emit('do', `ports/${at.port}/pull`)">
         Pull it out <span class="key">P</span>
       </button>
       <select v-model="to" aria-label="Carry it to" @change="move">
@@ -68,7 +69,9 @@ function fail() {
         <option value="" disabled>Let it fail…</option>
         <option v-for="(one, key) in FAULTS" :key="key" :value="key">{{ one.words }}</option>
       </select>
-      <button v-if="faults.length" type="button" class="btn slim" @click="change({ faults: {} })">Mend it</button>
+      <button v-may="'technician'" v-if="faults.length" type="button" class="btn slim" @click="change({ faults: {} })">
+        Mend it
+      </button>
       <label class="small"
         ><input type="checkbox" :checked="drive.read_only" @change="change({ read_only: !drive.read_only })" />
         read-only switch</label

@@ -7,6 +7,7 @@ import { files, lossWords, taskWords } from '../../words/drives'
 import { bytes, moment } from '../../words/format'
 import StandsStill from '../common/StandsStill.vue'
 import TaskTold from './TaskTold.vue'
+import { vMay } from '../../words/may'
 
 /** What would be lost with a drive, as a list that can be opened, and saving it first. */
 const props = defineProps<{
@@ -165,6 +166,7 @@ async function stop(task: DriveTask) {
       >
       <button
         type="button"
+        v-may="'technician'"
         class="btn"
         :disabled="busy || !shelf || !(found?.newer_files || chosen.length)"
         @click="ask('save', chosen.length ? { wanted } : {})"
@@ -173,6 +175,7 @@ async function stop(task: DriveTask) {
       </button>
       <button
         type="button"
+        v-may="'technician'"
         class="btn"
         :disabled="busy || !shelf || !drive.parts.length"
         @click="ask('take-image', {})"

@@ -10,6 +10,7 @@ import { percentOf } from '../../words/progress'
 import Milestones from '../common/Milestones.vue'
 import DamageReport from './DamageReport.vue'
 import StandsStill from '../common/StandsStill.vue'
+import { vMay } from '../../words/may'
 
 /** All there is to know of one image, and what can be done with it. */
 const props = defineProps<{ image: Image }>()
@@ -129,19 +130,26 @@ async function ask(path: string) {
   <p v-if="error" class="message" role="alert">{{ error }}</p>
   <div class="acts">
     <RouterLink v-if="readable" class="btn slim" :to="`/images/${image.id}/inside`">Look inside</RouterLink>
-    <button v-if="image.state === 'checking'" type="button" class="btn slim" @click="ask('check/pause')">
+    <button
+      v-may="'technician'"
+      v-if="image.state === 'checking'"
+      type="button"
+      class="btn slim"
+      @click="ask('check/pause')"
+    >
       Pause the check
     </button>
     <button
       v-else
       type="button"
+      v-may="'technician'"
       class="btn slim"
       :disabled="!image.reachable || image.state === 'incomplete'"
       @click="ask('check')"
     >
       {{ image.state === 'paused' ? 'Go on checking' : image.checked_at ? 'Check it again' : 'Check it' }}
     </button>
-    <button type="button" class="btn slim" :disabled="running || !readable" @click="ask('trial')">
+    <button v-may="'technician'" type="button" class="btn slim" :disabled="running || !readable" @click="ask('trial')">
       {{ running ? `Starting… ${Math.round(image.trial?.seconds ?? 0)} s` : 'Try starting it' }}
     </button>
   </div>

@@ -8,6 +8,7 @@ import { percentOf } from '../../words/progress'
 import Milestones from '../common/Milestones.vue'
 import StandsStill from '../common/StandsStill.vue'
 import ShelfForm from './ShelfForm.vue'
+import { vMay } from '../../words/may'
 
 /** The places that hold images. */
 const props = defineProps<{ shelves: Shelf[]; focus?: boolean }>()
@@ -99,7 +100,7 @@ function leave() {
   <section aria-label="Shelves">
     <div class="head">
       <h2>Shelves</h2>
-      <button type="button" class="btn slim push" @click="adding = true">Add a shelf…</button>
+      <button v-may="'lead'" type="button" class="btn slim push" @click="adding = true">Add a shelf…</button>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div class="list scroll">
@@ -128,6 +129,7 @@ function leave() {
         <button
           v-if="busy(shelf)"
           type="button"
+          v-may="'technician'"
           class="btn slim"
           @click="ask(() => api.post(`/shelves/${shelf.id}/look/stop`))"
         >
@@ -136,13 +138,20 @@ function leave() {
         <button
           v-else
           type="button"
+          v-may="'technician'"
           class="btn slim"
           :disabled="!shelf.reachable && shelf.kind !== 'web'"
           @click="ask(() => api.post(`/shelves/${shelf.id}/look`))"
         >
           Look through
         </button>
-        <button type="button" class="btn slim" :aria-label="`Change shelf ${shelf.name}`" @click="editing = shelf">
+        <button
+          v-may="'lead'"
+          type="button"
+          class="btn slim"
+          :aria-label="`Change shelf ${shelf.name}`"
+          @click="editing = shelf"
+        >
           Change…
         </button>
       </div>

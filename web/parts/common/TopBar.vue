@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api } from '../../api/client'
 import { online, useLive } from '../../api/live'
-import type { OpenWrite, Write } from '../../api/types'
-import { applyTheme, chosenTheme, type Theme } from '../../look/theme'
+import type { OpenWrite, Preferences, Write } from '../../api/types'
 import { useSession } from '../../session'
 import { useKeys } from '../../words/keys'
 import { done } from '../../words/progress'
@@ -18,13 +17,17 @@ const router = useRouter()
 const help = ref(false)
 const menu = ref(false)
 const writing = ref<Record<number, number>>({})
-const theme = ref<Theme>(chosenTheme())
-const tabs = [
-  ['/dockets', 'Dockets'],
-  ['/images', 'Images'],
-  ['/bench', 'Bench'],
-  ['/records', 'Records'],
-] as const
+const theme = computed(() => session.technician?.preferences.theme)
+const tabs = computed(
+  () =>
+    [
+      ['/dockets', 'Dockets'],
+      ['/images', 'Images'],
+      ['/bench', 'Bench'],
+      ['/records', 'Records'],
+      ...(session.may('lead') ? [['/people', 'People'] as const] : []),
+    ] as const,
+)
 
 useTelling()
 
@@ -39,9 +42,8 @@ async function load() {
   for (const write of writes) note(write)
 }
 
-function choose(next: Theme) {
-  theme.value = next
-  applyTheme(next)
+function choose(next: Preferences['theme']) {
+  session.wish({ theme: next }).catch(() => undefined)
 }
 
 async function leave() {
@@ -77,6 +79,7 @@ function showKeys() {
       {{ Object.keys(writing).length }} writing · {{ Math.min(...Object.values(writing)) }} %
     </RouterLink>
     <span v-if="!online" class="chip no" role="status">No line to the server</span>
+    <span v-if="!session.may('technician')" class="chip" title="You may look; a technician does the rest">Reader</span>
     <div class="who">
       <button class="name" type="button" :aria-expanded="menu" @click="menu = !menu" @keydown.esc="menu = false">
         {{ session.technician?.short_name }}
@@ -96,6 +99,7 @@ function showKeys() {
             {{ name }}
           </button>
         </div>
+        <RouterLink class="btn slim" to="/me" @click="menu = false">Password and wishes</RouterLink>
         <button type="button" class="btn slim" @click="showKeys">All keys <span class="key">?</span></button>
         <button type="button" class="btn slim" @click="leave">Sign out</button>
       </div>

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { api, errorText } from '../../api/client'
 import type { Colleague, Docket, DocketEvent } from '../../api/types'
 import { moment } from '../../words/format'
+import { vMay } from '../../words/may'
 
 /** What can be done with a docket as a whole: its report, what happened, handing it over, copying it. */
 const props = defineProps<{ docket: Docket }>()
@@ -82,8 +83,12 @@ async function copy() {
         >Report as JSON</a
       >
       <button type="button" class="btn slim" @click="show('events')">What happened</button>
-      <button v-if="!docket.closed_at" type="button" class="btn slim" @click="show('over')">Hand over…</button>
-      <button type="button" class="btn slim" @click="show('copy')">Copy for an equal computer…</button>
+      <button v-may="'technician'" v-if="!docket.closed_at" type="button" class="btn slim" @click="show('over')">
+        Hand over…
+      </button>
+      <button v-may="'technician'" type="button" class="btn slim" @click="show('copy')">
+        Copy for an equal computer…
+      </button>
       <RouterLink class="btn slim" :to="`/computers/${docket.computer_id}`"
         >History of {{ docket.computer }}</RouterLink
       >

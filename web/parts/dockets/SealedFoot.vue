@@ -3,6 +3,7 @@ import Dialog from 'primevue/dialog'
 import { ref } from 'vue'
 import type { StationRow } from '../../api/types'
 import { moment } from '../../words/format'
+import { vMay } from '../../words/may'
 
 /** The foot of a sealed station: by whom, and how to open it again. */
 defineProps<{ row: StationRow; locked?: string }>()
@@ -20,7 +21,9 @@ function go() {
   <span class="small"
     >Sealed by <b>{{ row.seal?.name }}</b>, {{ row.seal && moment(row.seal.at) }}</span
   >
-  <button v-if="!locked" type="button" class="btn push" @click="asking = true">Break this seal…</button>
+  <button v-may="'technician'" v-if="!locked" type="button" class="btn push" @click="asking = true">
+    Break this seal…
+  </button>
   <span v-else class="push small muted">{{ locked }}</span>
   <Dialog v-model:visible="asking" modal :header="`Break the seal of ${row.title}`" :style="{ width: '440px' }">
     <form @submit.prevent="go">

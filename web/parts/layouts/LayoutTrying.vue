@@ -9,6 +9,7 @@ import { percentOf } from '../../words/progress'
 import Milestones from '../common/Milestones.vue'
 import StandsStill from '../common/StandsStill.vue'
 import StateMark from '../common/StateMark.vue'
+import { vMay } from '../../words/may'
 
 /** A dry run of the layout on a throw-away file: what outside tools say of it, and a trial start. */
 const props = defineProps<{ view: LayoutView; docket: number }>()
@@ -60,7 +61,13 @@ useLive({
       Every order is carried out on a throw-away file as large as the target. The target itself is not touched.
     </p>
     <div v-if="!tried || (!running && (old || tried.state !== 'done'))" class="line">
-      <button type="button" class="btn go" :disabled="!view.valid" @click="attempt(`/dockets/${docket}/layout/try`)">
+      <button
+        v-may="'technician'"
+        type="button"
+        class="btn go"
+        :disabled="!view.valid"
+        @click="attempt(`/dockets/${docket}/layout/try`)"
+      >
         {{ tried ? 'Try it again' : 'Try it' }}
       </button>
       <span v-if="tried && old" class="small muted"
@@ -75,6 +82,7 @@ useLive({
       /><span class="small">{{ words }}</span
       ><button
         type="button"
+        v-may="'technician'"
         class="btn slim push"
         :disabled="tried!.stop_asked"
         @click="attempt(`/layout-tries/${tried!.id}/stop`)"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { AtHand } from '../../api/types'
+import { vMay } from '../../words/may'
 
 /** The computer itself, with what is plugged in: what it tries first, what can be taken out, and turning it on. */
 defineProps<{ computer: AtHand; busy: boolean; trying: boolean }>()
@@ -33,7 +34,9 @@ const first = (order: string[], one: string) => [one, ...order.filter((other) =>
     >
       take out {{ one.word }} ({{ one.port }})
     </button>
-    <button type="button" class="btn slim push" :disabled="busy || trying" @click="emit('on')">Turn it on</button>
+    <button v-may="'technician'" type="button" class="btn slim push" :disabled="busy || trying" @click="emit('on')">
+      Turn it on
+    </button>
   </div>
 </template>
 

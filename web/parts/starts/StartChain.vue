@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import type { Mend, StartStep } from '../../api/types'
 import { clock } from '../../words/format'
 import StateMark from '../common/StateMark.vue'
+import { vMay } from '../../words/may'
 
 /** The start-up chain, step by step: what is fine in one line, what is not with its reason and what can be done. */
 const props = defineProps<{ steps: StartStep[]; mends: Mend[]; busy: boolean; closed: boolean }>()
@@ -21,6 +22,7 @@ const last = computed(() => done.value.at(-1)?.id)
           <span>{{ step.remedy }}</span><button
             v-if="step.mend && !closed"
             type="button"
+            v-may="'technician'"
             class="btn slim"
             :disabled="busy"
             @click="emit('mend', step)"
@@ -39,6 +41,7 @@ const last = computed(() => done.value.at(-1)?.id)
       ><button
         v-if="mend.id === last && !closed"
         type="button"
+        v-may="'technician'"
         class="btn slim"
         :disabled="busy"
         @click="emit('undo', mend)"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { WriteTrouble } from '../../api/types'
+import { vMay } from '../../words/may'
 
 /** Why a write stopped, what that affects, and what can be done about it. */
 /** port is where the target is now, null where it is in none. */
@@ -28,7 +29,7 @@ const named = computed(() => props.trouble.files.filter((file) => file.path !== 
     </p>
     <ul>
       <li v-for="choice in trouble.choices" :key="choice.id">
-        <button type="button" class="btn slim" :disabled="busy" @click="emit('decide', choice.id)">
+        <button v-may="'technician'" type="button" class="btn slim" :disabled="busy" @click="emit('decide', choice.id)">
           {{ choice.title }}</button><span class="small muted">{{ choice.detail }}</span>
       </li>
     </ul>
