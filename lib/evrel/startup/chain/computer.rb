@@ -35,7 +35,7 @@ module Evrel
         @port = port
         @kind = about['firmware'] || about['kind'] || 'uefi'
         wrong('firmware', 'is “uefi” or “bios”') unless FIRMWARES.include?(@kind)
-        @known = about.key?('firmware') || about.key?('kind')
+        @known = !(about['firmware'] || about['kind']).nil?
         @entries = list('entries').map do |one|
           Entry.new(name: one['name'].to_s, path: one['path']&.to_s, partition: one['partition']&.to_s)
         end

@@ -49,6 +49,7 @@ module Evrel
       SUBSYSTEM = /\A\s+(?:Subsystem|DeviceName):.*\[(\h{4}):(\h{4})\]/
       DRIVER = /\A\s+Kernel driver in use:\s*(\S+)/
       MODALIAS = /\Apci:v\h{8}d\h{8}sv\h{8}sd\h{8}bc\h\hsc\h\hi\h\h/i
+      LINE_ANYWHERE = /^(?:(?:\h{4}:)?\h\h:\h\h\.\h\s+.+?\s+\[\h{4}\]:\s+.*\[\h{4}:\h{4}\]|pci:v\h{8}d\h{8})/i
       # What lspci leaves out where it is the usual one: SATA by AHCI, NVM Express, USB by xHCI.
       USUAL = { '0106' => '01', '0108' => '02', '0c03' => '30' }.freeze
 
