@@ -29,16 +29,25 @@ CREATE TABLE `computers` (
   `model` varchar(255) DEFAULT NULL,
   `note` varchar(255) DEFAULT NULL,
   `system_identity` varchar(255) DEFAULT NULL,
-  `firmware` varchar(255) NOT NULL,
+  `firmware` varchar(255) DEFAULT NULL,
   `secure_boot` tinyint(1) NOT NULL DEFAULT 0,
   `created_at` datetime(6) NOT NULL,
   `updated_at` datetime(6) NOT NULL,
   `hardware` mediumtext DEFAULT NULL,
   `compatibility` tinyint(1) NOT NULL DEFAULT 0,
   `proof` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`proof`)),
+  `owner` varchar(120) DEFAULT NULL,
+  `maker` varchar(120) DEFAULT NULL,
+  `serial` varchar(120) DEFAULT NULL,
+  `boot_menu` varchar(400) DEFAULT NULL,
+  `precious` text DEFAULT NULL,
+  `boot_entries` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`boot_entries`)),
+  `boot_order` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`boot_order`)),
+  `retired_at` datetime(6) DEFAULT NULL,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_computers_on_name` (`name`),
-  UNIQUE KEY `index_computers_on_system_identity` (`system_identity`)
+  UNIQUE KEY `index_computers_on_system_identity` (`system_identity`),
+  KEY `index_computers_on_serial` (`serial`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
 CREATE TABLE `delayed_jobs` (

@@ -39,6 +39,8 @@ class Screenshots
     look_inside
     click_link 'Records'
     picture('records') { has_css?('tbody tr', minimum: 2) }
+    click_link 'Computers'
+    picture('computers') { has_css?('tbody tr', minimum: 3) }
     click_link 'People'
     picture('people') { has_css?('tbody tr', minimum: 2) }
   end

@@ -35,6 +35,7 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Two images' },
     },
+    { path: '/computers', component: () => import('./pages/Computers.vue'), meta: { title: 'Computers' } },
     { path: '/records', component: () => import('./pages/Records.vue'), meta: { title: 'Records' } },
     {
       path: '/computers/:id(\\d+)',

@@ -15,7 +15,6 @@ module Api
     disable :sessions
 
     STATUS = { Gate::Closed => 401, Evrel::NotFound => 404, Evrel::Refused => 409, Evrel::DoesNotFit => 409 }.freeze
-    LARGEST_BODY = 64 * 1024
 
     before do
       content_type :json
@@ -46,6 +45,7 @@ module Api
     register Finding
     register Drives
     register Bench
+    register Computers
 
     helpers do
       def signed_in = request.env[Signed::KEY]
@@ -58,7 +58,7 @@ module Api
       def body_params = @body_params ||= read_body
 
       def read_body
-        text = request.body.read(LARGEST_BODY).to_s
+        text = request.body.read(Described::LARGEST_OF_ALL).to_s
         return {} if text.empty?
 
         value = JSON.parse(text)

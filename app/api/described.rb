@@ -11,7 +11,9 @@ module Api
   # with it, and who it is for. Errors leave in one shape, whoever found them.
   class Described
     FILE = File.join(Config::ROOT, 'docs', 'openapi.yaml')
-    LARGEST = 64 * 1024 # bytes of a body
+    LARGEST = 64 * 1024 # bytes of a body, but for a call that is described with another number
+    LARGEST_BODY = 'x-largest-body'
+    LARGEST_OF_ALL = 2 * 1024 * 1024
     DEEPEST = 20        # levels of its JSON
     # Who a call is for: anybody, or one of Technician::ROLES and those after it.
     RIGHT = 'x-right'
@@ -96,8 +98,9 @@ module Api
     def body(env, found)
       return unless found.operation_object.request_body&.content&.key?(JSON_TYPE)
 
-      raw = env['rack.input']&.read(LARGEST + 1).to_s
-      raise Wrong.new(413, "a body has at most #{LARGEST / 1024} KiB") if raw.bytesize > LARGEST
+      largest = found.operation_object.raw_schema.fetch(LARGEST_BODY, LARGEST)
+      raw = env['rack.input']&.read(largest + 1).to_s
+      raise Wrong.new(413, "a body has at most #{largest / 1024} KiB") if raw.bytesize > largest
 
       env['rack.input'] = StringIO.new(raw)
       value = parsed(raw, env)

@@ -1,13 +1,31 @@
 # frozen_string_literal: true
 
-# A computer that is known here, with how its firmware starts.
+# A computer that is known here: whose it is, how its firmware starts, and what
+# the next colleague has to know.
 class Computer < ActiveRecord::Base
+  FIRMWARES = %w[uefi bios].freeze
+  # What somebody writes down, in the order in which it is asked for, with the most characters of each.
+  TEXTS = { 'name' => 60, 'place' => 120, 'owner' => 120, 'maker' => 120, 'model' => 120, 'serial' => 120, 'system_identity' => 120,
+            'boot_menu' => 400, 'precious' => 2000, 'note' => 250 }.freeze
+
   has_many :dockets
   has_many :drives, class_name: 'Drive' # the inflector would look for a “drife”
   has_many :images
 
   attribute :proof, :json
+  attribute :boot_entries, :json
+  attribute :boot_order, :json
 
-  # @return [Hash] as Evrel::Startup wants it
-  def firmware_settings = { 'kind' => firmware, 'secure_boot' => secure_boot, 'loader' => nil }
+  TEXTS.each { |field, most| validates field, length: { maximum: most } }
+  validates :name, presence: true, uniqueness: true
+  validates :system_identity, uniqueness: { message: 'is that of another computer' }, allow_nil: true
+  validates :firmware, inclusion: { in: FIRMWARES, message: 'is uefi or bios' }, allow_nil: true
+  normalizes(*TEXTS.keys, with: ->(text) { text.strip.presence })
+  scope :in_use, -> { where(retired_at: nil) }
+
+  # @return [Hash] as Evrel::Startup wants it; without a kind, it is read off the disk
+  def firmware_settings = { 'kind' => firmware, 'secure_boot' => secure_boot, 'loader' => nil }.compact
+
+  # @return [String] in words
+  def starts_by = firmware ? firmware.upcase : 'not known how it starts'
 end

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-# Times and spans as people say them.
+# Times, spans and numbers as people say them.
 module Words
   MOST = 8 # words of a search
 
@@ -12,6 +12,9 @@ module Words
 
   # @return [String] "Mon 2 Mar 18:30" in local time
   def time(time) = time.getlocal.strftime('%a %-d %b %H:%M')
+
+  # @return [String] "1 image", "2 images"
+  def count(number, word) = "#{number} #{word}#{'s' unless number == 1}"
 
   # @param seconds [Numeric]
   def span(seconds) = Evrel::Units.span(seconds)

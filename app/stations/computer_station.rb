@@ -5,7 +5,7 @@ module Stations
   class ComputerStation < Station
     def view
       computer = docket.computer
-      { computer: { name: computer.name, place: computer.place, model: computer.model, firmware: computer.firmware,
+      { computer: { id: computer.id, name: computer.name, place: computer.place, model: computer.model, firmware: computer.firmware,
                     secure_boot: computer.secure_boot, system_identity: computer.system_identity, note: computer.note },
         drives: computer.drives.map { |drive| drive_view(drive) },
         cause: docket.cause, causes: Docket::CAUSES, trouble_since: docket.trouble_since&.iso8601,
@@ -23,7 +23,7 @@ module Stations
       docket.update!(cause: params.fetch('cause', docket.cause), **trouble_span(params),
                      note: params.fetch('note', docket.note))
       computer = docket.computer
-      stamp(technician, "#{computer.firmware.upcase}, #{docket.cause_name.downcase}",
+      stamp(technician, "#{computer.firmware&.upcase || computer.starts_by.upcase_first}, #{docket.cause_name.downcase}",
             { computer_id: computer.id, cause: docket.cause, trouble_since: docket.trouble_since&.iso8601,
               trouble_noticed: docket.trouble_noticed&.iso8601 },
             { firmware: computer.firmware_settings, system_identity: computer.system_identity })
@@ -60,6 +60,11 @@ module Stations
 
     def known
       computer = docket.computer
+      unless computer.firmware
+        return fact('firmware', :ask, 'Not known how it starts',
+                    'Choose it on the page of the computer; until then it is read off the image and the written disk')
+      end
+
       fact('firmware', :ok, "Starts by #{computer.firmware.upcase}",
            "Secure boot is #{computer.secure_boot ? 'on' : 'off'}")
     end

@@ -1984,35 +1984,83 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The computers that are known */
+        /** The computers that are known, a page at a time */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    q?: string;
+                    aside?: "" | "yes";
+                    from?: number;
+                    count?: number;
+                };
                 header?: never;
                 path?: never;
                 cookie?: never;
             };
             requestBody?: never;
             responses: {
-                /** @description computers */
+                /** @description a page */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": {
-                            id: number;
-                            name: string;
-                            place: string | null;
-                            firmware: string;
-                        }[];
+                        "application/json": components["schemas"]["ComputerPage"];
                     };
                 };
                 default: components["responses"]["Error"];
             };
         };
         put?: never;
-        post?: never;
+        /** Register a computer; its name is enough */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        name: string;
+                        place?: string | null;
+                        owner?: string | null;
+                        maker?: string | null;
+                        model?: string | null;
+                        serial?: string | null;
+                        system_identity?: string | null;
+                        boot_menu?: string | null;
+                        precious?: string | null;
+                        note?: string | null;
+                        /** @enum {string|null} */
+                        firmware?: "uefi" | "bios" | null;
+                        secure_boot?: boolean;
+                        hardware?: string | null;
+                        boot_entries?: {
+                            name: string;
+                            path?: string | null;
+                            partition?: string | null;
+                        }[];
+                        boot_order?: string[];
+                        drive_id?: number | null;
+                        image_id?: number | null;
+                    };
+                };
+            };
+            responses: {
+                /** @description registered */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComputerAbout"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -4483,6 +4531,375 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/computers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that is written down of a computer */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a computer */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComputerAbout"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change what is written down */
+        patch: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        name?: string;
+                        place?: string | null;
+                        owner?: string | null;
+                        maker?: string | null;
+                        model?: string | null;
+                        serial?: string | null;
+                        system_identity?: string | null;
+                        boot_menu?: string | null;
+                        precious?: string | null;
+                        note?: string | null;
+                        /** @enum {string|null} */
+                        firmware?: "uefi" | "bios" | null;
+                        secure_boot?: boolean;
+                        hardware?: string | null;
+                        boot_entries?: {
+                            name: string;
+                            path?: string | null;
+                            partition?: string | null;
+                        }[];
+                        boot_order?: string[];
+                    };
+                };
+            };
+            responses: {
+                /** @description changed */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComputerAbout"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        trace?: never;
+    };
+    "/computers/{id}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a computer aside, or take it back */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        aside?: boolean;
+                    };
+                };
+            };
+            responses: {
+                /** @description done */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComputerAbout"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/computers/{id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It is the same as another: what belongs to it goes there */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        into: number;
+                    };
+                };
+            };
+            responses: {
+                /** @description the other one */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComputerAbout"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/computers-alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Computers that may be the one that somebody is about to register */
+        get: {
+            parameters: {
+                query?: {
+                    name?: string;
+                    identity?: string;
+                    serial?: string;
+                    but?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description computers, each with the reason */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AlikeComputer"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/computers-read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a text says of a computer: of dmidecode, lspci, lshw, efibootmgr, or modaliases */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        text: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description what was understood */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadComputer"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drives/{id}/computer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an attached drive says of its computer */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description what was understood */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadComputer"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/images/{id}/computer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an image says of its computer */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description what was understood */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadComputer"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        /** Say whose an image is */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        computer_id: number;
+                    };
+                };
+            };
+            responses: {
+                /** @description the image */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Image"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4854,6 +5271,8 @@ export interface components {
             /** @description Sectors that could not be read when it was taken. */
             unread: number;
             used_bytes: number;
+            /** @description whose it is; null where that is not known */
+            computer_id: number | null;
         };
         Catalogue: {
             images: components["schemas"]["ImageRow"][];
@@ -5310,7 +5729,8 @@ export interface components {
             mends: components["schemas"]["Mend"][];
             trial_missing: string | null;
             computer: string;
-            firmware: string;
+            /** @enum {string|null} */
+            firmware: "uefi" | "bios" | null;
             compared: number | null;
             signed_off: boolean;
             pictures: {
@@ -5465,6 +5885,7 @@ export interface components {
             used_bytes: number;
             whereabouts: string;
             why: string;
+            computer_id: number | null;
         };
         ChangedFolder: {
             bytes: number;
@@ -5558,7 +5979,8 @@ export interface components {
                 name: string;
                 serial: string;
             }[];
-            firmware: string;
+            /** @enum {string|null} */
+            firmware: "uefi" | "bios" | null;
             identity: string | null;
             images: {
                 id: number;
@@ -5577,7 +5999,9 @@ export interface components {
                 [key: string]: string;
             };
             computer: {
-                firmware: string;
+                id: number;
+                /** @enum {string|null} */
+                firmware: "uefi" | "bios" | null;
                 model: string | null;
                 name: string;
                 note: string | null;
@@ -6009,6 +6433,88 @@ export interface components {
             /** @description address of the page that takes the code behind its #; it works once, for a day */
             link: string;
         };
+        ComputerRow: {
+            id: number;
+            name: string;
+            place: string | null;
+            owner: string | null;
+            model: string | null;
+            /** @enum {string|null} */
+            firmware: "uefi" | "bios" | null;
+            aside: boolean;
+            images: number;
+            /** Format: date-time */
+            newest: string | null;
+            /** @description open dockets */
+            open: number;
+        };
+        ComputerPage: {
+            computers: components["schemas"]["ComputerRow"][];
+            total: number;
+            from: number;
+        };
+        BootEntry: {
+            name: string;
+            path?: string | null;
+            partition?: string | null;
+        };
+        ComputerAbout: {
+            id: number;
+            name: string;
+            place: string | null;
+            owner: string | null;
+            maker: string | null;
+            model: string | null;
+            serial: string | null;
+            system_identity: string | null;
+            boot_menu: string | null;
+            precious: string | null;
+            note: string | null;
+            /** @enum {string|null} */
+            firmware: "uefi" | "bios" | null;
+            secure_boot: boolean;
+            hardware: string | null;
+            boot_entries: components["schemas"]["BootEntry"][];
+            boot_order: string[];
+            aside: boolean;
+            trail: {
+                text: string;
+                by: string | null;
+                /** Format: date-time */
+                at: string;
+            }[];
+        };
+        AlikeComputer: {
+            id: number;
+            name: string;
+            place: string | null;
+            why: string;
+        };
+        ReadComputer: {
+            given: {
+                name?: string;
+                place?: string | null;
+                owner?: string | null;
+                maker?: string | null;
+                model?: string | null;
+                serial?: string | null;
+                system_identity?: string | null;
+                boot_menu?: string | null;
+                precious?: string | null;
+                note?: string | null;
+                /** @enum {string|null} */
+                firmware?: "uefi" | "bios" | null;
+                hardware?: string | null;
+                boot_entries?: components["schemas"]["BootEntry"][];
+                boot_order?: string[];
+            };
+            facts: {
+                field: string;
+                value: string;
+                source: string;
+            }[];
+            systems: string[];
+        };
     };
     responses: {
         /** @description what is wrong, where, and what can be done */
@@ -6115,6 +6621,12 @@ export type Preferences = components['schemas']['Preferences'];
 export type SignIn = components['schemas']['SignIn'];
 export type Person = components['schemas']['Person'];
 export type PersonWithLink = components['schemas']['PersonWithLink'];
+export type ComputerRow = components['schemas']['ComputerRow'];
+export type ComputerPage = components['schemas']['ComputerPage'];
+export type BootEntry = components['schemas']['BootEntry'];
+export type ComputerAbout = components['schemas']['ComputerAbout'];
+export type AlikeComputer = components['schemas']['AlikeComputer'];
+export type ReadComputer = components['schemas']['ReadComputer'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

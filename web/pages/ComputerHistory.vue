@@ -1,26 +1,87 @@
 <script setup lang="ts">
-import type { ComputerHistory } from '../api/types'
+import { computed, ref } from 'vue'
+import { api, errorText } from '../api/client'
+import type { ComputerAbout, ComputerHistory } from '../api/types'
+import ComputerDialog from '../parts/computers/ComputerDialog.vue'
+import MergeDialog from '../parts/computers/MergeDialog.vue'
 import { bytes, moment } from '../words/format'
+import { vMay } from '../words/may'
 import { useHistory } from './useHistory'
 
-/** What a computer has been through. */
+/** What is written down of a computer, and what it has been through. */
 const props = defineProps<{ id: string }>()
-const { history, error } = useHistory<ComputerHistory>(
+const {
+  history,
+  error,
+  load: again,
+} = useHistory<ComputerHistory>(
   () => `/computers/${props.id}/history`,
   (one) => one.name,
 )
+const { history: about, load: aboutAgain } = useHistory<ComputerAbout>(
+  () => `/computers/${props.id}`,
+  (one) => one.name,
+)
+const changing = ref(false)
+const merging = ref(false)
+const known = computed(() => {
+  const one = about.value
+  if (!one) return []
+  const words: [string, string | null][] = [
+    ['Owner', one.owner],
+    ['Serial number', one.serial],
+    ['Starts by', one.firmware ? `${one.firmware.toUpperCase()}${one.secure_boot ? ', secure boot on' : ''}` : null],
+    ['Start order', one.boot_order.join(', ')],
+    ['Boot menu', one.boot_menu],
+    ['Must not be lost', one.precious],
+    ['Note', one.note],
+  ]
+  return words.filter(([, value]) => value)
+})
+
+async function putAside(aside: boolean) {
+  await api
+    .post(`/computers/${props.id}/aside`, { aside })
+    .then(aboutAgain)
+    .catch((problem) => (error.value = errorText(problem)))
+}
+
+const refresh = () => Promise.all([again(), aboutAgain()])
 </script>
 
 <template>
   <div class="history scroll">
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <template v-if="history">
-      <h1>
-        {{ history.name
-        }}<span class="muted small">{{
-          [history.place, history.model, history.firmware.toUpperCase(), history.identity].filter(Boolean).join(' · ')
-        }}</span>
-      </h1>
+      <div class="head">
+        <h1>
+          {{ history.name
+          }}<span class="muted small">{{
+            [history.place, history.model, history.identity].filter(Boolean).join(' · ')
+          }}</span>
+        </h1>
+        <span v-if="about?.aside" class="chip">put aside</span>
+        <template v-if="about">
+          <button v-may="'technician'" type="button" class="btn slim push" @click="changing = true">Change…</button>
+          <button v-may="'technician'" type="button" class="btn slim" @click="merging = true">
+            It is the same as…
+          </button>
+          <button v-may="'technician'" type="button" class="btn slim" @click="putAside(!about.aside)">
+            {{ about.aside ? 'Take back' : 'Put aside' }}
+          </button>
+        </template>
+      </div>
+      <section v-if="about" class="known" aria-label="What is known">
+        <dl v-if="known.length">
+          <template v-for="[word, value] in known" :key="word"
+            ><dt>{{ word }}</dt>
+            <dd>{{ value }}</dd></template
+          >
+        </dl>
+        <p v-if="!about.firmware" class="small">
+          <span class="chip ask">How it starts is not known</span> Until somebody chooses, it is read off its image.
+        </p>
+      </section>
       <div class="columns">
         <section aria-label="Dockets">
           <h2>Dockets</h2>
@@ -42,6 +103,14 @@ const { history, error } = useHistory<ComputerHistory>(
             </tbody>
           </table>
           <p v-else class="muted">None yet.</p>
+          <template v-if="about?.trail.length">
+            <h2>What was written down</h2>
+            <ul class="trail">
+              <li v-for="line in about.trail" :key="line.at + line.text">
+                {{ line.text }} <span class="small muted">{{ line.by }}, {{ moment(line.at) }}</span>
+              </li>
+            </ul>
+          </template>
         </section>
         <section aria-label="Drives and images">
           <h2>Drives</h2>
@@ -71,7 +140,42 @@ const { history, error } = useHistory<ComputerHistory>(
           <p v-else class="muted">None is known.</p>
         </section>
       </div>
+      <ComputerDialog v-if="changing" v-model:visible="changing" :computer="about" @kept="refresh" />
+      <MergeDialog v-if="merging && about" v-model:visible="merging" :computer="about" />
     </template>
     <p v-else-if="!error" class="empty" role="status">Loading…</p>
   </div>
 </template>
+
+<style scoped>
+.head {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.known {
+  margin: 10px 0 14px;
+}
+dl {
+  margin: 0 0 8px;
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 3px 16px;
+  font-size: 14px;
+}
+dt {
+  color: var(--ink2);
+}
+dd {
+  margin: 0;
+  white-space: pre-line;
+}
+.trail {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  font-size: 14px;
+  display: grid;
+  gap: 6px;
+}
+</style>

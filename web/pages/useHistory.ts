@@ -5,17 +5,16 @@ import { api, errorText } from '../api/client'
 export function useHistory<History>(path: () => string, name: (history: History) => string) {
   const history = ref<History | null>(null) as Ref<History | null>
   const error = ref('')
-  watch(
-    path,
-    async (now) => {
-      try {
-        history.value = await api.get<History>(now)
-        document.title = `${name(history.value)} · Evrel`
-      } catch (problem) {
-        error.value = errorText(problem)
-      }
-    },
-    { immediate: true },
-  )
-  return { history, error }
+
+  async function load() {
+    try {
+      history.value = await api.get<History>(path())
+      document.title = `${name(history.value)} · Evrel`
+    } catch (problem) {
+      error.value = errorText(problem)
+    }
+  }
+
+  watch(path, load, { immediate: true })
+  return { history, error, load }
 }

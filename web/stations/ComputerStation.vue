@@ -92,7 +92,10 @@ const stamp = () =>
           <dd>{{ view.computer.model }}</dd>
           <dt>Starts by</dt>
           <dd>
-            {{ view.computer.firmware.toUpperCase() }}, secure boot {{ view.computer.secure_boot ? 'on' : 'off' }}
+            <template v-if="view.computer.firmware"
+              >{{ view.computer.firmware.toUpperCase() }}, secure boot
+              {{ view.computer.secure_boot ? 'on' : 'off' }}</template
+            ><RouterLink v-else :to="`/computers/${view.computer.id}`">not known: choose it…</RouterLink>
           </dd>
           <dt>System identity</dt>
           <dd class="mono">{{ view.computer.system_identity }}</dd>

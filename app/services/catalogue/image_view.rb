@@ -22,7 +22,8 @@ module ImageView
     document = image.document
     shelf = ShelfAccess.new(image.shelf)
     row(image, { image.shelf_id => { name: image.shelf.name, reachable: shelf.there? } }).merge(written(document)).merge(
-      provisional: image.provisional?, whereabouts: shelf.whereabouts, gone: !image.gone_at.nil?, indexed: !image.indexed_at.nil?,
+      computer_id: image.computer_id, provisional: image.provisional?, whereabouts: shelf.whereabouts, gone: !image.gone_at.nil?,
+      indexed: !image.indexed_at.nil?,
       progress: image.check_progress, check: check(image), trial: trial(image), twins: twins ? others(image) : []
     )
   end

@@ -67,7 +67,7 @@ class ReportPdf
 
   def head
     bold(20, "#{fetch('docket', 'number')}  #{fetch('computer', 'name')}")
-    plain([fetch('computer', 'place'), fetch('computer', 'model'), fetch('computer', 'firmware').to_s.upcase].compact.join(' · '),
+    plain([fetch('computer', 'place'), fetch('computer', 'model'), fetch('computer', 'firmware').to_s.upcase.presence].compact.join(' · '),
           size: 10, color: SOFT)
     signed = fetch('stations').to_a.find { |station| station['name'] == 'start' }
     words = signed ? "Signed off by #{signed['by']}, #{local(signed['at'])}: #{signed['summary']}" : 'Not signed off'

@@ -72,10 +72,15 @@ class TrialPlan
 
     raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again') unless written
 
-    [@paths.fetch(written.slot), 'raw', @docket.computer.firmware.to_sym, written.logical_sector]
+    [@paths.fetch(written.slot), 'raw', kind(@docket.computer, @paths.fetch(written.slot)), written.logical_sector]
   end
 
-  def of_try(tried) = [tried.path, 'raw', tried.docket.computer.firmware.to_sym, AttachedDrives.of(tried.docket.target)&.logical_sector]
+  def of_try(tried) = [tried.path, 'raw', kind(tried.docket.computer, tried.path), AttachedDrives.of(tried.docket.target)&.logical_sector]
+
+  # @return [Symbol] of its computer, or, where that is not known, as the disk is made for
+  def kind(computer, path)
+    (computer.firmware || Evrel::Disk::File.open(path) { |disk| Evrel::Startup::FirmwareKind.of(disk).first }).to_sym
+  end
 
   def of_image(image)
     ImageAccess.open(image) do |opened|

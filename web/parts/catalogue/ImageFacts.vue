@@ -8,6 +8,7 @@ import { bytes, count, exact, moment, otherZone } from '../../words/format'
 import { partName, progressWords, stateChip } from '../../words/images'
 import { percentOf } from '../../words/progress'
 import Milestones from '../common/Milestones.vue'
+import ComputerDialog from '../computers/ComputerDialog.vue'
 import DamageReport from './DamageReport.vue'
 import StandsStill from '../common/StandsStill.vue'
 import { vMay } from '../../words/may'
@@ -18,6 +19,8 @@ const emit = defineEmits<{ changed: [image: Image] }>()
 const router = useRouter()
 const error = ref('')
 const other = ref<number | ''>('')
+/** Somebody says whose it is. */
+const owning = ref(false)
 const readable = computed(() => props.image.reachable && !props.image.provisional && props.image.state !== 'incomplete')
 const running = computed(() => !!props.image.trial && props.image.trial.state !== 'done')
 /** What a map calls free, largest first. */
@@ -37,10 +40,10 @@ const host = computed(() =>
     .join('; '),
 )
 
-async function ask(path: string) {
+async function ask(path: string, body = {}) {
   error.value = ''
   try {
-    const answer = await api.post<Image | Trial>(`/images/${props.image.id}/${path}`)
+    const answer = await api.post<Image | Trial>(`/images/${props.image.id}/${path}`, body)
     emit('changed', path === 'trial' ? { ...props.image, trial: answer as Trial } : (answer as Image))
   } catch (problem) {
     error.value = errorText(problem)
@@ -128,6 +131,18 @@ async function ask(path: string) {
     >
   </dl>
   <p v-if="error" class="message" role="alert">{{ error }}</p>
+  <p v-if="!image.computer_id && readable" class="message ask whose">
+    It is not known whose it is.<button v-may="'technician'" type="button" class="btn slim" @click="owning = true">
+      Say whose…
+    </button>
+  </p>
+  <ComputerDialog
+    v-if="owning"
+    v-model:visible="owning"
+    :from="{ kind: 'image', id: image.id }"
+    @kept="(made) => ask('computer', { computer_id: made.id })"
+    @same="(id) => ask('computer', { computer_id: id })"
+  />
   <div class="acts">
     <RouterLink v-if="readable" class="btn slim" :to="`/images/${image.id}/inside`">Look inside</RouterLink>
     <button
@@ -173,6 +188,12 @@ async function ask(path: string) {
 </template>
 
 <style scoped>
+.whose {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 10px;
+}
 h2 {
   font-size: 15px;
 }

@@ -23,7 +23,8 @@ const tabs = computed(
     [
       ['/dockets', 'Dockets'],
       ['/images', 'Images'],
-      ['/bench', 'Bench'],
+      ['/computers', 'Computers'],
+  ['/bench', 'Bench'],
       ['/records', 'Records'],
       ...(session.may('lead') ? [['/people', 'People'] as const] : []),
     ] as const,

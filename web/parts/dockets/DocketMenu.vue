@@ -6,6 +6,8 @@ import { api, errorText } from '../../api/client'
 import type { Colleague, Docket, DocketEvent } from '../../api/types'
 import { moment } from '../../words/format'
 import { vMay } from '../../words/may'
+import ComputerPicker from '../computers/ComputerPicker.vue'
+import type { Picked } from '../computers/picked'
 
 /** What can be done with a docket as a whole: its report, what happened, handing it over, copying it. */
 const props = defineProps<{ docket: Docket }>()
@@ -15,7 +17,7 @@ const menu = ref(false)
 const open = ref<'over' | 'copy' | 'events' | null>(null)
 const error = ref('')
 const colleagues = ref<Colleague[]>([])
-const computers = ref<{ id: number; name: string; place: string | null }[]>([])
+const equal = ref<Picked | null>(null)
 const events = ref<DocketEvent[]>([])
 const chain = ref<{ count: number; whole: boolean; head: string | null; broken_at: number | null } | null>(null)
 const to = ref<number | ''>('')
@@ -37,12 +39,9 @@ async function show(what: 'over' | 'copy' | 'events') {
   open.value = what
   error.value = ''
   to.value = ''
+  equal.value = null
   note.value = props.docket.waits_note ?? ''
   if (what === 'over') colleagues.value = (await attempt(() => api.get<Colleague[]>('/technicians'))) ?? []
-  if (what === 'copy')
-    computers.value = ((await attempt(() => api.get<typeof computers.value>('/computers'))) ?? []).filter(
-      (one) => one.id !== props.docket.computer_id,
-    )
   if (what === 'events') {
     events.value = (await attempt(() => api.get<DocketEvent[]>(path('events')))) ?? []
     chain.value = (await attempt(() => api.get<NonNullable<typeof chain.value>>(path('chain')))) ?? null
@@ -59,7 +58,7 @@ async function handOver() {
 }
 
 async function copy() {
-  const made = await attempt(() => api.post<Docket>(path('copy'), { computer_id: to.value }))
+  const made = await attempt(() => api.post<Docket>(path('copy'), { computer_id: equal.value!.id }))
   if (!made) return
   open.value = null
   router.push(`/dockets/${made.id}`)
@@ -147,16 +146,9 @@ async function copy() {
     @update:visible="open = null"
   >
     <form class="form" @submit.prevent="copy">
-      <label class="field"
-        >Computer<select v-model="to" required>
-          <option value="" disabled>Choose one</option>
-          <option v-for="one in computers" :key="one.id" :value="one.id">
-            {{ one.name }}{{ one.place ? `, ${one.place}` : '' }}
-          </option>
-        </select></label
-      >
+      <ComputerPicker v-model="equal" label="Computer" :but="docket.computer_id" known-only />
       <p v-if="error" class="message" role="alert">{{ error }}</p>
-      <button type="submit" class="btn go" :disabled="to === ''">Open its docket</button>
+      <button type="submit" class="btn go" :disabled="!equal">Open its docket</button>
     </form>
   </Dialog>
 </template>

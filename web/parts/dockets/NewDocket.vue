@@ -2,12 +2,15 @@
 import Dialog from 'primevue/dialog'
 import { ref, watch } from 'vue'
 import { api, errorText } from '../../api/client'
-import type { Docket } from '../../api/types'
+import type { ComputerAbout, Docket } from '../../api/types'
+import ComputerForm from '../computers/ComputerForm.vue'
+import ComputerPicker from '../computers/ComputerPicker.vue'
+import type { Picked } from '../computers/picked'
 
 const visible = defineModel<boolean>('visible', { required: true })
 const emit = defineEmits<{ made: [id: number] }>()
-const computers = ref<{ id: number; name: string; place: string | null }[]>([])
-const computer = ref<number | null>(null)
+const computer = ref<Picked | null>(null)
+const registering = ref(false)
 const cause = ref('drive_failed')
 const note = ref('')
 const error = ref('')
@@ -20,17 +23,23 @@ const causes = {
   rehearsal: 'Rehearsal',
 }
 
-watch(visible, async (open) => {
-  if (!open) return
+watch(visible, () => {
   error.value = ''
-  computers.value = await api.get<typeof computers.value>('/computers').catch(() => [])
-  computer.value ??= computers.value[0]?.id ?? null
+  registering.value = false
+  computer.value = null
 })
+
+function take(one: Picked) {
+  computer.value = one
+  registering.value = false
+}
+
+const known = async (id: number) => take(await api.get<ComputerAbout>(`/computers/${id}`))
 
 async function make() {
   try {
     const made = await api.post<Docket>('/dockets', {
-      computer_id: computer.value,
+      computer_id: computer.value!.id,
       cause: cause.value,
       note: note.value,
     })
@@ -43,14 +52,15 @@ async function make() {
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="Open a docket" :style="{ width: '440px' }">
-    <form @submit.prevent="make">
-      <label class="field"
-        >Computer
-        <select v-model="computer" required>
-          <option v-for="one in computers" :key="one.id" :value="one.id">{{ one.name }} · {{ one.place }}</option>
-        </select>
-      </label>
+  <Dialog
+    v-model:visible="visible"
+    modal
+    :header="registering ? 'Register a computer, and open its docket' : 'Open a docket'"
+    :style="{ width: registering ? '860px' : '480px', maxWidth: '94vw' }"
+  >
+    <ComputerForm v-if="registering" @kept="take" @same="known" />
+    <form v-else @submit.prevent="make">
+      <ComputerPicker v-model="computer" label="Computer" @unknown="registering = true" />
       <label class="field"
         >What happened
         <select v-model="cause">
@@ -59,7 +69,7 @@ async function make() {
       </label>
       <label class="field">Note<textarea v-model="note" rows="3" maxlength="2000" /></label>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
-      <button type="submit" class="btn go">Open the docket</button>
+      <button type="submit" class="btn go" :disabled="!computer">Open the docket</button>
     </form>
   </Dialog>
 </template>

@@ -1,0 +1,17 @@
+# frozen_string_literal: true
+
+# All that is written down of a computer.
+module ComputerView
+  TRAIL = 50
+
+  module_function
+
+  # @return [Hash]
+  def of(computer)
+    { id: computer.id, **computer.slice(*Computer::TEXTS.keys, 'firmware', 'secure_boot').symbolize_keys,
+      hardware: computer.hardware, boot_entries: computer.boot_entries || [], boot_order: computer.boot_order || [],
+      aside: !computer.retired_at.nil?, trail: ComputerKeeper.trail(computer).limit(TRAIL).map { |event| line(event) } }
+  end
+
+  def line(event) = { text: event.text, by: event.technician&.short_name, at: event.created_at.iso8601 }
+end

@@ -1,0 +1,166 @@
+<script setup lang="ts">
+import { onScopeDispose, ref, shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, errorText } from '../api/client'
+import { useLive } from '../api/live'
+import { asLong, joined } from '../api/pieces'
+import type { ComputerPage, ComputerRow } from '../api/types'
+import ComputerDialog from '../parts/computers/ComputerDialog.vue'
+import { ago } from '../words/format'
+import { vMay } from '../words/may'
+import { nearEnd, pieces, shows } from '../words/rows'
+
+/** The computers that are known here. */
+const PAGE = 60
+const router = useRouter()
+const rows = shallowRef<ComputerRow[] | null>(null)
+const total = ref(0)
+const words = ref('')
+const aside = ref(false)
+const adding = ref(false)
+const error = ref('')
+let reading = false
+
+const ask = (from: number, count: number) =>
+  api.get<ComputerPage>(
+    `/computers?${new URLSearchParams({ q: words.value, aside: aside.value ? 'yes' : '', from: String(from), count: String(count) })}`,
+  )
+
+async function load(length = PAGE) {
+  try {
+    const page = await asLong(length, 'computers', ask)
+    rows.value = page.computers
+    total.value = page.total
+    error.value = ''
+  } catch (problem) {
+    error.value = errorText(problem)
+  }
+}
+
+async function scrolled(event: Event) {
+  const shown = rows.value
+  if (!shown || reading || shown.length >= total.value || !nearEnd(event.target as HTMLElement, 300)) return
+  reading = true
+  const next = await ask(shown.length, PAGE).catch(() => null)
+  if (next && rows.value === shown) rows.value = joined(shown, next.computers)
+  reading = false
+}
+
+let timer = 0
+watch([words, aside], () => {
+  clearTimeout(timer)
+  timer = window.setTimeout(load, 150)
+})
+onScopeDispose(() => clearTimeout(timer))
+const refresh = () => load(Math.max(PAGE, rows.value?.length ?? 0))
+useLive({ event: (event) => /^(computer|opened|image|shelf_)/.test(event.kind) && refresh(), back: refresh })
+load()
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <h1>Computers</h1>
+      <span v-if="rows" class="muted small">{{ total.toLocaleString('en') }}</span>
+      <label class="small push"><input v-model="aside" type="checkbox" /> those put aside, too</label>
+      <input
+        v-model="words"
+        type="search"
+        aria-label="Find a computer"
+        placeholder="Name, place, owner, model, serial"
+      />
+      <button v-may="'technician'" type="button" class="btn go" @click="adding = true">Register one…</button>
+    </div>
+    <p v-if="error" class="message" role="alert">{{ error }}</p>
+    <div class="rows scroll" @scroll.passive="scrolled">
+      <table v-if="rows?.length" class="list long">
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>Place</th>
+            <th>Owner</th>
+            <th>Model</th>
+            <th>Starts by</th>
+            <th>Newest image</th>
+            <th>Open dockets</th>
+          </tr>
+        </thead>
+        <tbody
+          v-for="piece in pieces(rows)"
+          :key="piece.from"
+          v-memo="shows(piece, -1)"
+          :style="{ '--rows': piece.rows.length }"
+        >
+          <tr v-for="one in piece.rows" :key="one.id" :class="{ aside: one.aside }">
+            <td>
+              <RouterLink :to="`/computers/${one.id}`"
+                ><b>{{ one.name }}</b></RouterLink
+              >
+              <span v-if="one.aside" class="chip">put aside</span>
+            </td>
+            <td>{{ one.place }}</td>
+            <td>{{ one.owner }}</td>
+            <td>{{ one.model }}</td>
+            <td>
+              <template v-if="one.firmware">{{ one.firmware.toUpperCase() }}</template><span v-else class="chip ask"
+                >not known</span
+              >
+            </td>
+            <td>
+              <template v-if="one.newest"
+                >{{ ago(one.newest) }} <span class="muted small">of {{ one.images }}</span></template
+              ><span v-else class="muted">none</span>
+            </td>
+            <td>{{ one.open || '' }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <div v-else-if="rows && (words || aside)" class="empty">
+        <b>No computer fits</b
+        ><button type="button" class="btn" @click="((words = ''), (aside = false))">Show all</button>
+      </div>
+      <div v-else-if="rows" class="empty">
+        <b>No computer is known yet</b>A name is enough to begin with; the rest is read off its drive, an image, or what
+        it says of itself.
+        <button v-may="'technician'" type="button" class="btn go" @click="adding = true">Register the first…</button>
+      </div>
+    </div>
+    <ComputerDialog
+      v-if="adding"
+      v-model:visible="adding"
+      @kept="(made) => router.push(`/computers/${made.id}`)"
+      @same="(id) => router.push(`/computers/${id}`)"
+    />
+  </div>
+</template>
+
+<style scoped>
+.page {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+  padding: 20px 24px;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+}
+.head input[type='search'] {
+  width: 300px;
+}
+.rows {
+  flex: 1;
+  min-height: 0;
+  background: var(--sheet);
+  border: 1px solid var(--rule);
+  border-radius: 10px;
+  --columns: minmax(0, 1.2fr) minmax(0, 1.6fr) minmax(0, 1fr) minmax(0, 1.2fr) 110px 140px 110px;
+  --row: 40px;
+}
+tr.aside td {
+  color: var(--ink2);
+}
+</style>
