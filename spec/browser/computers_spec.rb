@@ -5,7 +5,9 @@ require_relative 'browser_helper'
 RSpec.describe 'Computers' do
   it 'are registered by hand and by what they say, and found among thousands by the keyboard' do
     now = Time.now
-    Computer.insert_all(Array.new(5000) { |number| { name: format('ROW-%04d', number), place: "Desk #{number}", created_at: now, updated_at: now } })
+    Computer.insert_all(Array.new(5000) do |number|
+      { name: format('ROW-%04d', number), place: "Desk #{number}", created_at: now, updated_at: now }
+    end)
     sign_in_by_page
     click_link 'Computers'
     expect(page).to have_text('5,0').and have_css('tbody tr', minimum: 50)
@@ -15,7 +17,8 @@ RSpec.describe 'Computers' do
     expect(page).to have_css('.alike', text: 'TKT-03 Holm quay ticket office: a name one letter away.')
     fill_in 'Name', with: 'GATE-07'
     expect(page).to have_no_css('.alike')
-    fill_in 'What it says of itself', with: "System Information\n\tManufacturer: Brisk\n\tProduct Name: Desk 5\n\nBootOrder: 0001\nBoot0001* quay\n"
+    fill_in 'What it says of itself',
+            with: "System Information\n\tManufacturer: Brisk\n\tProduct Name: Desk 5\n\nBootOrder: 0001\nBoot0001* quay\n"
     click_button 'Read it'
     expect(page).to have_field('Maker', with: 'Brisk').and have_select('Starts by', selected: 'UEFI')
     expect(page).to have_css('dl', text: 'Desk 5 dmidecode').and be_axe_clean

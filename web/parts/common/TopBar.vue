@@ -24,7 +24,7 @@ const tabs = computed(
       ['/dockets', 'Dockets'],
       ['/images', 'Images'],
       ['/computers', 'Computers'],
-  ['/bench', 'Bench'],
+      ['/bench', 'Bench'],
       ['/records', 'Records'],
       ...(session.may('lead') ? [['/people', 'People'] as const] : []),
     ] as const,
