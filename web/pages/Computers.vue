@@ -23,7 +23,12 @@ let reading = false
 
 const ask = (from: number, count: number) =>
   api.get<ComputerPage>(
-    `/computers?${new URLSearchParams({ q: words.value, aside: aside.value ? 'yes' : '', from: String(from), count: String(count) })}`,
+    `/computers?${new URLSearchParams({
+      q: words.value,
+      aside: aside.value ? 'yes' : '',
+      from: String(from),
+      count: String(count),
+    })}`,
   )
 
 async function load(length = PAGE) {

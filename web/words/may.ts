@@ -1,7 +1,7 @@
 import type { Directive } from 'vue'
 import { useSession, type Role } from '../session'
 
-/** A button or link for whoever may do that; for all others it rests, and says who may. The server decides in any case. */
+/** A button or link for whoever may do that; for others it rests, and says who may. The server decides in any case. */
 export const vMay: Directive<HTMLElement, Role> = { mounted: rest, updated: rest }
 
 function rest(element: HTMLElement, { value }: { value: Role }): void {

@@ -4,7 +4,7 @@ import { api, errorText } from '../../api/client'
 import type { AlikeComputer, ComputerAbout, ReadComputer } from '../../api/types'
 import ReadFacts from './ReadFacts.vue'
 
-/** What is written down of a computer; its name is enough. What a drive, an image or a text says of it comes in by itself. */
+/** What is written down of a computer; its name is enough. What a drive, an image or a text says comes in by itself. */
 const props = defineProps<{ computer?: ComputerAbout | null; from?: { kind: 'drive' | 'image'; id: number } | null }>()
 const emit = defineEmits<{ kept: [computer: ComputerAbout]; same: [id: number] }>()
 
