@@ -18,6 +18,8 @@ module RealSystems
     # Nor from these, where the screen shows them for so long: firmware and loaders without UEFI say nothing elsewhere.
     DEAD_SCREEN = /No bootable device|from Hard Disk\.\.\.\z|GRUB loading\.\z|grub rescue>|grub>\z|error: |Kernel panic|emergency mode/
     STILL = 60 # seconds
+    # Nor from this, which answers whatever is typed.
+    DEAD_SHELL = /\(initramfs\)/
     LOOK = 8
     # The memory of a screen in text mode: a character and its colour for each of 25 times 80 cells.
     SCREEN = [0xB8000, 4000].freeze
@@ -119,7 +121,7 @@ module RealSystems
       @looked = now
       text = screen
       @shown = [text, now] unless @shown&.first == text
-      text.match?(DEAD_SCREEN) && now - @shown.last > STILL
+      text.match?(DEAD_SHELL) || (text.match?(DEAD_SCREEN) && now - @shown.last > STILL)
     end
 
     # @return [Boolean] whether the command has come to its end
