@@ -85,6 +85,17 @@ RSpec.describe 'bin/start' do
     expect(rest).to match(%r{The database has ended; see .*run bin/start again})
   end
 
+  it 'is there without the demo, and begins with a code' do
+    env['EVREL_VAR'] = File.join(@house, 'empty')
+    code = start('--empty').join[/Code +(\S+)/, 1]
+    expect(code).to eq(File.read(File.join(@house, 'empty', 'first-code')))
+    said = Net::HTTP.get(URI('http://127.0.0.1:8742/api/session'))
+    expect(JSON.parse(said)).to include('first' => true, 'technician' => nil)
+    expect(Dir.children(File.join(@house, 'empty'))).not_to include('bench', 'demo-password')
+  ensure
+    stop
+  end
+
   it 'goes on with a write by itself after all of it was killed in the middle, seen by a page that stayed open' do
     start
     evrel = ByWire.new(8742)

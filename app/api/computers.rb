@@ -31,6 +31,12 @@ module Api
     end
 
     def self.changing(app)
+      # Whose a drive is.
+      app.post '/drives/:id/computer' do
+        computers.own_drive(drive, Computer.find(body_params['computer_id']))
+        answer(DriveView.of(drive.reload))
+      end
+
       # Whose an image is, where it says nothing of it.
       app.post '/images/:id/computer' do
         computers.own(image, Computer.find(body_params['computer_id']))

@@ -4825,7 +4825,36 @@ export interface paths {
             };
         };
         put?: never;
-        post?: never;
+        /** Say in which computer a drive was */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        computer_id: number;
+                    };
+                };
+            };
+            responses: {
+                /** @description the drive */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DriveRecord"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;

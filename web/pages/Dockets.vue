@@ -5,6 +5,7 @@ import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import { asLong, joined } from '../api/pieces'
 import type { DocketPage, DocketRow } from '../api/types'
+import FirstSteps from '../parts/dockets/FirstSteps.vue'
 import NewDocket from '../parts/dockets/NewDocket.vue'
 import { ago, bytes } from '../words/format'
 import { useKeys } from '../words/keys'
@@ -191,15 +192,7 @@ function showAll() {
       <div v-if="rows && !rows.length && (words || only)" class="empty">
         <b>No docket fits</b><button type="button" class="btn" @click="showAll">Show all</button>
       </div>
-      <div v-else-if="rows && !rows.length" class="empty">
-        <b>No dockets yet</b>Open one for the computer that has to come back.<button
-          type="button"
-          class="btn"
-          @click="making = true"
-        >
-          Open a docket…
-        </button>
-      </div>
+      <FirstSteps v-else-if="rows && !rows.length" @open="making = true" />
     </div>
     <NewDocket v-model:visible="making" @made="(id) => router.push(`/dockets/${id}`)" />
   </div>

@@ -45,6 +45,12 @@ class ComputerKeeper
     note(computer, 'computer_changed', "#{Words.count(number, 'image')} said to be of #{computer.name}")
   end
 
+  # @param drive [Drive] of which somebody knows in which computer it was
+  def own_drive(drive, computer)
+    drive.update!(computer:)
+    note(computer, 'computer_changed', "Drive #{drive.maker} #{drive.model} said to be of #{computer.name}")
+  end
+
   # @param aside [Boolean] whether it is put aside, or taken back
   def retire(computer, aside)
     if aside && computer.dockets.exists?(closed_at: nil)

@@ -5,12 +5,15 @@ import { api, errorText } from '../../api/client'
 import type { BenchDrive, Unplug } from '../../api/types'
 import { taskWords } from '../../words/drives'
 import StandsStill from '../common/StandsStill.vue'
+import ComputerDialog from '../computers/ComputerDialog.vue'
 import { vMay } from '../../words/may'
 
 /** Protecting, cleaning and testing the drive in a port. */
 const props = defineProps<{ drive: BenchDrive; port: string; unplug: Unplug | null }>()
 const emit = defineEmits<{ changed: []; hide: [on: boolean] }>()
 const asking = ref<'protection' | 'clean' | 'capacity-test' | null>(null)
+/** Somebody says whose it is. */
+const owning = ref(false)
 const error = ref('')
 const note = ref('')
 const until = ref('')
@@ -92,6 +95,9 @@ async function call(work: Promise<unknown>) {
     >
       Test its capacity…
     </button>
+    <button v-if="!drive.owner" v-may="'technician'" type="button" class="btn slim" @click="owning = true">
+      Say whose…
+    </button>
     <StandsStill v-if="drive.task" :work="`task-${drive.task.id}`" :running="drive.task.state === 'running'" />
     <button
       v-if="drive.task && ['queued', 'running'].includes(drive.task.state)"
@@ -103,6 +109,13 @@ async function call(work: Promise<unknown>) {
     </button>
   </div>
   <p v-if="error && !asking" class="message small" role="alert">{{ error }}</p>
+  <ComputerDialog
+    v-if="owning"
+    v-model:visible="owning"
+    :from="{ kind: 'drive', id: drive.id }"
+    @kept="emit('changed')"
+    @same="(id) => call(api.post(`/drives/${drive.id}/computer`, { computer_id: id }))"
+  />
   <Dialog
     :visible="asking !== null"
     modal
