@@ -27,12 +27,16 @@ class Docket < ActiveRecord::Base
     where(closed_at: nil).where(id: Seal.where(broken_at: nil, source_key: Array(images).map { |id| "image #{id}" }).select(:docket_id))
   }
 
-  after_create { update_columns(words: search_words) }
+  after_create { refresh_words }
   before_update { self.words = search_words if cause_changed? || note_changed? }
 
   validates :cause, inclusion: { in: CAUSES.keys, message: 'is none of the known ones' }
 
   def number = format('D-%04d', id)
+
+  # By what it is found, after something about its computer has changed.
+  def refresh_words = update_columns(words: search_words)
+
   def cause_name = CAUSES.fetch(cause)
 
   # @return [Seal, nil] the unbroken one

@@ -76,6 +76,9 @@ class Image < ActiveRecord::Base
     save!
   end
 
+  # By what it is found, after something about its computer has changed.
+  def refresh_words = update_columns(words: searchable(document))
+
   private
 
   def traces(found)

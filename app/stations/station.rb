@@ -53,7 +53,7 @@ module Stations
         seal = docket.seals.create!(station: name, technician:, summary:, decision:, evidence:)
         Event.add('sealed', "#{name.capitalize} sealed: #{summary.gsub("\n", ', ')}", docket:, technician:)
         docket.seals.reset
-        docket.update_columns(words: docket.search_words)
+        docket.refresh_words
         seal
       end
     end

@@ -43,6 +43,16 @@ RSpec.describe 'Computers' do
     expect(call(:get, "/computers/#{id}")['trail'].size).to eq(2)
   end
 
+  it 'are found by their new name, and so are their dockets and images' do
+    call(:patch, "/computers/#{docket.computer_id}", name: 'KIOSK-88')
+    expect(call(:get, '/dockets?q=kiosk-88')['total']).to eq(1)
+    expect(call(:get, '/images?q=kiosk-88')['total']).to be_positive
+    double = add(name: 'KIOSK-99')['id']
+    call(:post, "/computers/#{docket.computer_id}/merge", into: double)
+    expect(call(:get, '/dockets?q=kiosk-99')['total']).to eq(1)
+    expect(call(:get, '/images?q=kiosk-99')['total']).to be_positive
+  end
+
   it 'are found by any of their words, a page at a time, and those put aside only when asked for' do
     3.times { |number| add(name: "GATE-1#{number}", place: 'North ramp', maker: 'Lume', model: 'Panel') }
     expect(call(:get, '/computers?q=ramp%20lume')['total']).to eq(3)

@@ -66,6 +66,8 @@ RSpec.describe 'People' do
       call(:patch, "/people/#{id}", **change)
       expect([status, message]).to eq([409, 'Ina Hauge is the only lead'])
     end
+    call(:post, "/people/#{id}/reset")
+    expect([status, message]).to eq([409, 'Ina Hauge is the only lead'])
     # Somebody who never chose a password cannot let anybody in.
     call(:post, '/people', sign_in: 'tove', name: 'Tove Lind', role: 'lead')
     call(:patch, "/people/#{id}", role: 'technician')

@@ -20,6 +20,7 @@ class ComputerKeeper
     Drive.find(given['drive_id']).update!(computer:) if given['drive_id']
     Image.find(given['image_id']).update!(computer:) if given['image_id']
     owned = adopt(computer)
+    found_by_name(computer)
     note(computer, 'computer_added', "#{computer.name} registered#{", #{Words.count(owned, 'image')} of it" if owned.positive?}")
     computer
   end
@@ -33,6 +34,7 @@ class ComputerKeeper
 
     computer.save!
     adopt(computer)
+    found_by_name(computer)
     note(computer, 'computer_changed', "#{computer.name}: #{said.join(', ')}")
     computer
   end
@@ -42,6 +44,7 @@ class ComputerKeeper
     same = Image.where(id: image.id)
     same = same.or(Image.where(disk_guid: image.disk_guid, computer: nil, host: nil, system_identity: nil)) if image.disk_guid
     number = same.update_all(computer_id: computer.id)
+    found_by_name(computer)
     note(computer, 'computer_changed', "#{Words.count(number, 'image')} said to be of #{computer.name}")
   end
 
@@ -75,6 +78,7 @@ class ComputerKeeper
     name = computer.name
     computer.destroy!
     into.update!(kept.except('secure_boot'))
+    found_by_name(into)
     note(into, 'computer_changed', "#{name} is the same as #{into.name}: its dockets, images and drives are with it now")
     into
   end
@@ -96,6 +100,12 @@ class ComputerKeeper
     mine = mine.or(own.where(system_identity: computer.system_identity)) if computer.system_identity
     mine.update_all(computer_id: computer.id)
     computer.images.there.count
+  end
+
+  # Dockets and images are found by the name and the place of their computer.
+  def found_by_name(computer)
+    computer.dockets.reload.find_each(&:refresh_words)
+    computer.images.reload.find_each(&:refresh_words)
   end
 
   def told(field, from, to)

@@ -42,7 +42,10 @@ class PeopleKeeper
 
   # A new link; the password that was is gone, and whoever is signed in as them is signed out.
   # @return [String] its code
+  # @raise [Evrel::Refused] where nobody would be left to lead; at the machine itself it can be done
   def reset(person)
+    raise only_lead(person) if @by && leads_alone?(person)
+
     person.update!(password_digest: nil)
     person.sign_ins.delete_all
     note('person_reset', "#{person.name} has to choose a new password")
@@ -86,12 +89,15 @@ class PeopleKeeper
   end
 
   def leads_left!(person)
-    return if person.role == 'lead' && !person.disabled_at
-    return if Technician.at_work.where(role: 'lead').where.not(id: person.id).where.not(password_digest: nil).exists?
-    return unless Technician.exists?(id: person.id, role: 'lead', disabled_at: nil)
-
-    raise Evrel::Refused.new("#{person.name} is the only lead", hint: 'make somebody else a lead first')
+    raise only_lead(person) if !(person.role == 'lead' && person.disabled_at.nil?) && leads_alone?(person)
   end
+
+  def leads_alone?(person)
+    leads = Technician.at_work.where(role: 'lead').where.not(password_digest: nil)
+    leads.exists?(id: person.id) && leads.where.not(id: person.id).none?
+  end
+
+  def only_lead(person) = Evrel::Refused.new("#{person.name} is the only lead", hint: 'make somebody else a lead first')
 
   def changes(person)
     said = person.changes.slice('name', 'initials', 'role').map { |field, (from, to)| "#{field} #{from} → #{to}" }
