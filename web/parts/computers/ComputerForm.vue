@@ -26,7 +26,7 @@ const given = reactive<Record<Field, string> & { firmware: string; secure_boot: 
   secure_boot: props.computer?.secure_boot ?? false,
 })
 /** What has no field of its own, as it was read. */
-const read = reactive<Pick<ReadComputer['given'], 'hardware' | 'boot_entries' | 'boot_order'>>({})
+const read = shallowRef<Pick<ReadComputer['given'], 'hardware' | 'boot_entries' | 'boot_order'>>({})
 const facts = shallowRef<ReadComputer | null>(null)
 const alike = shallowRef<AlikeComputer[]>([])
 const text = ref('')
@@ -38,7 +38,7 @@ function take(found: ReadComputer) {
   facts.value = found
   for (const field of [...FIELDS, 'firmware'] as const) if (!given[field]) given[field] = found.given[field] ?? ''
   const { hardware, boot_entries, boot_order } = found.given
-  Object.assign(read, JSON.parse(JSON.stringify({ hardware, boot_entries, boot_order })))
+  read.value = { hardware, boot_entries, boot_order }
 }
 
 async function attempt(request: () => Promise<void>) {
@@ -56,7 +56,7 @@ const understand = () =>
 
 const keep = () =>
   attempt(async () => {
-    const body = { ...given, ...read, firmware: given.firmware || null }
+    const body = { ...given, ...read.value, firmware: given.firmware || null }
     if (props.computer) return emit('kept', await api.patch<ComputerAbout>(`/computers/${props.computer.id}`, body))
     const source = props.from ? { [`${props.from.kind}_id`]: props.from.id } : {}
     emit('kept', await api.post<ComputerAbout>('/computers', { ...body, ...source }))
