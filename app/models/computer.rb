@@ -24,7 +24,7 @@ class Computer < ActiveRecord::Base
   scope :in_use, -> { where(retired_at: nil) }
 
   # @return [Hash] as Evrel::Startup wants it; without a kind, it is read off the disk
-  def firmware_settings = { 'kind' => firmware, 'secure_boot' => secure_boot, 'loader' => nil }.compact
+  def firmware_settings = { 'kind' => firmware, 'secure_boot' => secure_boot, 'loader' => nil }
 
   # @return [String] in words
   def starts_by = firmware ? firmware.upcase : 'not known how it starts'

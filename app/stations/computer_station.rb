@@ -23,7 +23,7 @@ module Stations
       docket.update!(cause: params.fetch('cause', docket.cause), **trouble_span(params),
                      note: params.fetch('note', docket.note))
       computer = docket.computer
-      stamp(technician, "#{computer.firmware&.upcase || computer.starts_by.upcase_first}, #{docket.cause_name.downcase}",
+      stamp(technician, "#{computer.starts_by.upcase_first}, #{docket.cause_name.downcase}",
             { computer_id: computer.id, cause: docket.cause, trouble_since: docket.trouble_since&.iso8601,
               trouble_noticed: docket.trouble_noticed&.iso8601 },
             { firmware: computer.firmware_settings, system_identity: computer.system_identity })
