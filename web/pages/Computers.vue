@@ -63,7 +63,7 @@ load()
 </script>
 
 <template>
-  <div class="page">
+  <div class="listed">
     <div class="head">
       <h1>Computers</h1>
       <span v-if="rows" class="muted small">{{ total.toLocaleString('en') }}</span>
@@ -140,28 +140,10 @@ load()
 </template>
 
 <style scoped>
-.page {
-  flex: 1;
-  min-height: 0;
-  display: flex;
-  flex-direction: column;
-  gap: 14px;
-  padding: 20px 24px;
-}
-.head {
-  display: flex;
-  align-items: center;
-  gap: 12px;
-}
 .head input[type='search'] {
   width: 300px;
 }
 .rows {
-  flex: 1;
-  min-height: 0;
-  background: var(--sheet);
-  border: 1px solid var(--rule);
-  border-radius: 10px;
   --columns: minmax(0, 1.2fr) minmax(0, 1.6fr) minmax(0, 1fr) minmax(0, 1.2fr) 110px 140px 110px;
   --row: 40px;
 }

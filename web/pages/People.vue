@@ -61,7 +61,7 @@ load()
 </script>
 
 <template>
-  <div class="page">
+  <div class="listed">
     <div class="head">
       <h1>People</h1>
       <span v-if="people" class="muted small">{{ people.length }}</span>
@@ -137,26 +137,6 @@ load()
 </template>
 
 <style scoped>
-.page {
-  flex: 1;
-  min-height: 0;
-  display: flex;
-  flex-direction: column;
-  gap: 14px;
-  padding: 20px 24px;
-}
-.head {
-  display: flex;
-  align-items: center;
-  gap: 12px;
-}
-.rows {
-  flex: 1;
-  min-height: 0;
-  background: var(--sheet);
-  border: 1px solid var(--rule);
-  border-radius: 10px;
-}
 .out td {
   color: var(--ink2);
 }
