@@ -32,8 +32,9 @@ module RealSystems
     READY = 60
     AGAIN = 60
     PROMPT = 12
-    # A kernel that finds no init may begin a shell instead, which would answer as well.
-    SYSTEM = 'grep -q systemd /proc/1/comm'
+    # A kernel that finds no init may begin a shell instead, and a system that cannot mount what it should ends in one that
+    # takes the same password: both would answer as well.
+    SYSTEM = 'grep -q systemd /proc/1/comm && systemctl -q is-active multi-user.target'
 
     # Installs a system: see workshop.sh.
     def self.install(workshop, disk, recipe, patience:)
