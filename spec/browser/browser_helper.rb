@@ -98,7 +98,10 @@ RSpec.configure do |config|
     @worker = KeptWorker.take || start_worker
   end
   config.after(:each, type: :feature) do |example|
-    page.save_screenshot(Config.path("failed-#{example.description.tr(' ', '-')[0, 60]}.png")) if example.exception
+    if example.exception
+      page.save_screenshot(Config.path("failed-#{example.description.tr(' ', '-')[0, 60]}.png"))
+      example.metadata[:extra_failure_lines] = ["At #{page.current_path} the page said:", *page.text.lines(chomp: true).first(60)]
+    end
     Capybara.reset_sessions!
     KeptWorker.give(@worker)
   end
