@@ -14,6 +14,7 @@ number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1
 queues = ARGV.flat_map { |name| names.fetch(name) }
 ResumeAfterReplug.watch if ARGV.include?('writing') && number == 1
 AttachedDrives.read_ahead if ARGV.include?('writing')
+Proving.watch if ARGV.include?('reading') && number == 1
 BenchWatch.run if ARGV.include?('drives')
 worker = Workplace.worker = Delayed::Worker.new(queues:, quiet: true)
 # Of this host only: clearing what such a worker had locked touches nobody else's.

@@ -44,6 +44,7 @@ CREATE TABLE `computers` (
   `boot_entries` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`boot_entries`)),
   `boot_order` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`boot_order`)),
   `retired_at` datetime(6) DEFAULT NULL,
+  `wish_days` int(11) NOT NULL DEFAULT 30,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_computers_on_name` (`name`),
   UNIQUE KEY `index_computers_on_system_identity` (`system_identity`),
@@ -311,6 +312,20 @@ CREATE TABLE `mends` (
   CONSTRAINT `fk_rails_fdbb1555bd` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
+CREATE TABLE `night_windows` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `bench` varchar(60) NOT NULL,
+  `begins` varchar(5) NOT NULL,
+  `ends` varchar(5) NOT NULL,
+  `technician_id` bigint(20) NOT NULL,
+  `created_at` datetime(6) NOT NULL,
+  `updated_at` datetime(6) NOT NULL,
+  PRIMARY KEY (`id`),
+  UNIQUE KEY `index_night_windows_on_bench` (`bench`),
+  KEY `index_night_windows_on_technician_id` (`technician_id`),
+  CONSTRAINT `fk_rails_47d6b42273` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
 CREATE TABLE `owners` (
   `id` bigint(20) NOT NULL AUTO_INCREMENT,
   `work` varchar(60) NOT NULL,
@@ -321,6 +336,34 @@ CREATE TABLE `owners` (
   `updated_at` datetime(6) NOT NULL,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_owners_on_work` (`work`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
+CREATE TABLE `proofs` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `computer_id` bigint(20) NOT NULL,
+  `image_id` bigint(20) NOT NULL,
+  `technician_id` bigint(20) NOT NULL,
+  `trial_start_id` bigint(20) DEFAULT NULL,
+  `by_night` tinyint(1) NOT NULL DEFAULT 0,
+  `state` varchar(255) NOT NULL DEFAULT 'waiting',
+  `outcome` varchar(255) DEFAULT NULL,
+  `message` text DEFAULT NULL,
+  `held` tinyint(1) NOT NULL DEFAULT 0,
+  `bench` varchar(60) NOT NULL,
+  `finished_at` datetime(6) DEFAULT NULL,
+  `created_at` datetime(6) NOT NULL,
+  `updated_at` datetime(6) NOT NULL,
+  `open_computer_id` bigint(20) GENERATED ALWAYS AS (if(`state` <> 'done',`computer_id`,NULL)) STORED,
+  PRIMARY KEY (`id`),
+  UNIQUE KEY `index_proofs_on_open_computer_id` (`open_computer_id`),
+  KEY `index_proofs_on_computer_id` (`computer_id`),
+  KEY `index_proofs_on_image_id` (`image_id`),
+  KEY `index_proofs_on_technician_id` (`technician_id`),
+  KEY `index_proofs_on_trial_start_id` (`trial_start_id`),
+  CONSTRAINT `fk_rails_272f175b13` FOREIGN KEY (`computer_id`) REFERENCES `computers` (`id`),
+  CONSTRAINT `fk_rails_56a4073e47` FOREIGN KEY (`trial_start_id`) REFERENCES `trial_starts` (`id`),
+  CONSTRAINT `fk_rails_80a01d8c25` FOREIGN KEY (`image_id`) REFERENCES `images` (`id`),
+  CONSTRAINT `fk_rails_96ea34b0b0` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
 CREATE TABLE `seals` (

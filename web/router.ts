@@ -36,6 +36,7 @@ export const router = createRouter({
       meta: { title: 'Two images' },
     },
     { path: '/computers', component: () => import('./pages/Computers.vue'), meta: { title: 'Computers' } },
+    { path: '/readiness', component: () => import('./pages/Readiness.vue'), meta: { title: 'Readiness' } },
     { path: '/records', component: () => import('./pages/Records.vue'), meta: { title: 'Records' } },
     {
       path: '/computers/:id(\\d+)',

@@ -46,6 +46,7 @@ module Api
     register Drives
     register Bench
     register Computers
+    register Readiness
 
     helpers do
       def signed_in = request.env[Signed::KEY]

@@ -14,7 +14,9 @@ CheckJob = Struct.new(:image_id) do
   private
 
   def work
-    @image.update!(state: 'checking', pause_asked: false)
+    return pause(@image.check_result) if @image.pause_asked # while it waited for its turn
+
+    @image.update!(state: 'checking')
     begun = Process.clock_gettime(Process::CLOCK_MONOTONIC)
     ImageAccess.open(@image, unpack: ->(done, total) { tell('unpacking', done, total) }) { |opened| check(opened, begun) }
     @image.shelf.note_reachable(true)

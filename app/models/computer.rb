@@ -8,9 +8,13 @@ class Computer < ActiveRecord::Base
   TEXTS = { 'name' => 60, 'place' => 120, 'owner' => 120, 'maker' => 120, 'model' => 120, 'serial' => 120, 'system_identity' => 120,
             'boot_menu' => 400, 'precious' => 2000, 'note' => 250 }.freeze
 
+  # Days that its newest image may be old.
+  WISHES = [1, 7, 30, 365].freeze
+
   has_many :dockets
   has_many :drives, class_name: 'Drive' # the inflector would look for a “drife”
   has_many :images
+  has_many :proofs
 
   attribute :proof, :json
   attribute :boot_entries, :json
@@ -20,6 +24,7 @@ class Computer < ActiveRecord::Base
   validates :name, presence: true, uniqueness: true
   validates :system_identity, uniqueness: { message: 'is that of another computer' }, allow_nil: true
   validates :firmware, inclusion: { in: FIRMWARES, message: 'is uefi or bios' }, allow_nil: true
+  validates :wish_days, inclusion: { in: WISHES, message: "is one of #{WISHES.join(', ')}" }
   normalizes(*TEXTS.keys, with: ->(text) { text.strip.presence })
   scope :in_use, -> { where(retired_at: nil) }
 

@@ -6,6 +6,10 @@ class TrialStart < ActiveRecord::Base
   include Worked
   include AtBench
 
+  # Outcomes (see Evrel::Startup::Trial::Result) that say of the system that it does not start. One that was slow, waits
+  # for a passphrase, or was stopped says neither.
+  NOT_STARTED = %w[stuck loop rescue ended].freeze
+
   belongs_to :docket, optional: true
   belongs_to :image, optional: true
   belongs_to :write, optional: true
@@ -35,4 +39,5 @@ class TrialStart < ActiveRecord::Base
   def picture_path = picture && Config.path('pictures', picture)
   def picture_to_be = Config.path('pictures', "trial-#{id}.png")
   def reached? = outcome == 'reached'
+  def not_started? = NOT_STARTED.include?(outcome)
 end

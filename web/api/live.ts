@@ -1,6 +1,6 @@
 import { onScopeDispose, ref } from 'vue'
 import { api } from './client'
-import type { CheckProgress, DriveTask, Trial, Write } from './types'
+import type { CheckProgress, DriveTask, Proof, Trial, Write } from './types'
 
 interface Messages {
   event: { id: number; kind: string; text: string; docket_id: number | null; computer: string | null }
@@ -10,6 +10,7 @@ interface Messages {
   images: { checking: { id: number; progress: CheckProgress | null }[] }
   shelves: { looking: { id: number; state: string; done: number; total: number }[] }
   task: DriveTask
+  proof: Proof
   bench: { revision: string }
   /** The line is open, for the first time or again: whatever is shown may be old. */
   back: Record<string, never>
@@ -17,7 +18,7 @@ interface Messages {
 
 type Handlers = { [Name in keyof Messages]?: (data: Messages[Name]) => void }
 
-const NAMES = ['event', 'write', 'trial', 'layout_try', 'task', 'images', 'shelves', 'bench'] as const
+const NAMES = ['event', 'write', 'trial', 'layout_try', 'task', 'proof', 'images', 'shelves', 'bench'] as const
 const listeners = new Set<Handlers>()
 let source: EventSource | null = null
 

@@ -2045,6 +2045,8 @@ export interface paths {
                         boot_order?: string[];
                         drive_id?: number | null;
                         image_id?: number | null;
+                        /** @enum {integer} */
+                        wish_days?: 1 | 7 | 30 | 365;
                     };
                 };
             };
@@ -4600,6 +4602,8 @@ export interface paths {
                             partition?: string | null;
                         }[];
                         boot_order?: string[];
+                        /** @enum {integer} */
+                        wish_days?: 1 | 7 | 30 | 365;
                     };
                 };
             };
@@ -4923,6 +4927,282 @@ export interface paths {
                 default: components["responses"]["Error"];
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readiness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which computers could be restored today, the worst first */
+        get: {
+            parameters: {
+                query?: {
+                    q?: string;
+                    state?: "" | "ready" | "not_proved" | "not_possible";
+                    from?: number;
+                    count?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a page */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadinessPage"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readiness/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What became of the last night, and what does not start any more */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description it */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NightTold"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readiness.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All of it as a table */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a table */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": string;
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/readiness.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** On one page */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a page */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": string;
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/computers/{id}/prove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read its newest image through, and start it in the emulator */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description it is under way */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Proof"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/proofs/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop a proof */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description as it is then */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Proof"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Choose the hours in which what is not proved is proved by itself */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        /** @description null or left out: off */
+                        begins?: string | null;
+                        ends?: string | null;
+                    };
+                };
+            };
+            responses: {
+                /** @description as it is then */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NightTold"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -6512,6 +6792,8 @@ export interface components {
                 /** Format: date-time */
                 at: string;
             }[];
+            /** @description days that its newest image may be old */
+            wish_days: number;
         };
         AlikeComputer: {
             id: number;
@@ -6543,6 +6825,102 @@ export interface components {
                 source: string;
             }[];
             systems: string[];
+        };
+        Proof: {
+            id: number;
+            computer_id: number;
+            /** @enum {string} */
+            state: "waiting" | "checking" | "starting" | "done";
+            /**
+             * @description unknown: it could not be found out
+             * @enum {string|null}
+             */
+            outcome: "proved" | "damaged" | "not_started" | "unknown" | "stopped" | null;
+            message: string | null;
+            /** @description put aside, since something is written */
+            held: boolean;
+            by_night: boolean;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** @description of the check */
+            percent: number | null;
+        };
+        ReadinessRow: {
+            id: number;
+            name: string;
+            place: string | null;
+            /** @description that its newest image may be old */
+            wish_days: number;
+            /** @enum {string} */
+            state: "ready" | "not_proved" | "not_possible";
+            because: string;
+            facts: components["schemas"]["Fact"][];
+            /**
+             * @description what would make it better: proving what there is, or a newer image
+             * @enum {string|null}
+             */
+            todo: "prove" | "image" | null;
+            /** @description the one that is spoken of */
+            image: number | null;
+            /** @description seconds, as other writes took here */
+            takes: {
+                low: number;
+                high: number;
+            } | null;
+            /** @description its images, the newest first */
+            marks: {
+                id: number;
+                /** Format: date-time */
+                taken_at: string;
+                state: string;
+                checked: boolean;
+                started: boolean;
+            }[];
+            /** @description the last one */
+            proof: components["schemas"]["Proof"] | null;
+        };
+        ReadinessPage: {
+            computers: components["schemas"]["ReadinessRow"][];
+            total: number;
+            from: number;
+            counts: {
+                ready: number;
+                not_proved: number;
+                not_possible: number;
+            };
+            /** @description for whoever asks */
+            words: string;
+        };
+        NightTold: {
+            /** @description the hours in which it is proved by itself */
+            window: {
+                begins: string;
+                ends: string;
+                by: string;
+            } | null;
+            /** @description what became of the last one */
+            night: {
+                /** Format: date-time */
+                since: string;
+                proved: number;
+                others: number;
+                lines: {
+                    computer_id: number;
+                    computer: string;
+                    message: string;
+                    /** Format: date-time */
+                    at: string;
+                }[];
+            } | null;
+            /** @description computers that were proved once, and are not any more */
+            news: {
+                computer_id: number;
+                computer: string;
+                message: string;
+                /** Format: date-time */
+                at: string;
+            }[];
         };
     };
     responses: {
@@ -6656,6 +7034,10 @@ export type BootEntry = components['schemas']['BootEntry'];
 export type ComputerAbout = components['schemas']['ComputerAbout'];
 export type AlikeComputer = components['schemas']['AlikeComputer'];
 export type ReadComputer = components['schemas']['ReadComputer'];
+export type Proof = components['schemas']['Proof'];
+export type ReadinessRow = components['schemas']['ReadinessRow'];
+export type ReadinessPage = components['schemas']['ReadinessPage'];
+export type NightTold = components['schemas']['NightTold'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

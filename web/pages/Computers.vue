@@ -1,63 +1,24 @@
 <script setup lang="ts">
-import { onScopeDispose, ref, shallowRef, watch } from 'vue'
+import { ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
-import { asLong, joined } from '../api/pieces'
-import type { ComputerPage, ComputerRow } from '../api/types'
+import type { ComputerPage } from '../api/types'
 import ComputerDialog from '../parts/computers/ComputerDialog.vue'
 import { ago } from '../words/format'
 import { vMay } from '../words/may'
-import { nearEnd, pieces, shows } from '../words/rows'
+import { pieces, shows } from '../words/rows'
+import { usePaged } from './usePaged'
 
 /** The computers that are known here. */
-const PAGE = 60
 const router = useRouter()
-const rows = shallowRef<ComputerRow[] | null>(null)
-const total = ref(0)
 const words = ref('')
 const aside = ref(false)
 const adding = ref(false)
-const error = ref('')
-let reading = false
-
-const ask = (from: number, count: number) =>
-  api.get<ComputerPage>(
-    `/computers?${new URLSearchParams({
-      q: words.value,
-      aside: aside.value ? 'yes' : '',
-      from: String(from),
-      count: String(count),
-    })}`,
-  )
-
-async function load(length = PAGE) {
-  try {
-    const page = await asLong(length, 'computers', ask)
-    rows.value = page.computers
-    total.value = page.total
-    error.value = ''
-  } catch (problem) {
-    error.value = errorText(problem)
-  }
-}
-
-async function scrolled(event: Event) {
-  const shown = rows.value
-  if (!shown || reading || shown.length >= total.value || !nearEnd(event.target as HTMLElement, 300)) return
-  reading = true
-  const next = await ask(shown.length, PAGE).catch(() => null)
-  if (next && rows.value === shown) rows.value = joined(shown, next.computers)
-  reading = false
-}
-
-let timer = 0
-watch([words, aside], () => {
-  clearTimeout(timer)
-  timer = window.setTimeout(load, 150)
-})
-onScopeDispose(() => clearTimeout(timer))
-const refresh = () => load(Math.max(PAGE, rows.value?.length ?? 0))
+const { page, rows, error, load, refresh, scrolled } = usePaged<'computers', ComputerPage>(
+  '/computers',
+  'computers',
+  () => ({ q: words.value, aside: aside.value ? 'yes' : '' }),
+)
 useLive({ event: (event) => /^(computer|opened|image|shelf_)/.test(event.kind) && refresh(), back: refresh })
 load()
 </script>
@@ -66,7 +27,7 @@ load()
   <div class="listed">
     <div class="head">
       <h1>Computers</h1>
-      <span v-if="rows" class="muted small">{{ total.toLocaleString('en') }}</span>
+      <span v-if="rows" class="muted small">{{ page!.total.toLocaleString('en') }}</span>
       <label class="small push"><input v-model="aside" type="checkbox" /> those put aside, too</label>
       <input
         v-model="words"

@@ -7,6 +7,7 @@ import { asLong, joined } from '../api/pieces'
 import type { DocketPage, DocketRow } from '../api/types'
 import FirstSteps from '../parts/dockets/FirstSteps.vue'
 import NewDocket from '../parts/dockets/NewDocket.vue'
+import NightNews from '../parts/readiness/NightNews.vue'
 import { ago, bytes } from '../words/format'
 import { useKeys } from '../words/keys'
 import { nearEnd } from '../words/rows'
@@ -151,6 +152,7 @@ function showAll() {
       <button v-may="'technician'" type="button" class="btn go push" @click="making = true">Open a docket…</button>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
+    <NightNews />
     <div class="rows scroll" @scroll.passive="scrolled">
       <section v-for="group in groups" :key="group.title" :aria-label="group.title">
         <h2>{{ group.title }}</h2>

@@ -34,6 +34,7 @@ const {
   showAll,
 } = useCatalogue({
   file: typeof route.query.file === 'string' ? route.query.file : undefined,
+  words: typeof route.query.words === 'string' ? route.query.words : undefined,
   show: Number(route.query.show) || null,
 })
 const table = useTemplateRef<InstanceType<typeof ImageTable>>('table')

@@ -10,9 +10,9 @@ const PAUSE = 150 // ms after the last key until what was typed is looked for
 /**
  * The catalogue as it is asked for: by words, state and shelf, or by the name of a file inside; with the chosen image,
  * and kept true by what the server tells.
- * @param asked name of a file and number of an image that the address names
+ * @param asked name of a file, words, and number of an image that the address names
  */
-export function useCatalogue(asked: { file?: string; show: number | null }) {
+export function useCatalogue(asked: { file?: string; words?: string; show: number | null }) {
   const rows = shallowRef<ImageRow[]>([])
   const total = ref(0)
   const states = ref<Catalogue['states']>({})
@@ -22,7 +22,7 @@ export function useCatalogue(asked: { file?: string; show: number | null }) {
   const image = ref<Image | null>(null)
   const error = ref('')
   const loaded = ref(false)
-  const text = ref(asked.file ?? '')
+  const text = ref(asked.file ?? asked.words ?? '')
   const within = ref<'images' | 'files'>(asked.file ? 'files' : 'images')
   const state = ref<ImageState | ''>('')
   const shelf = ref<number | ''>('')

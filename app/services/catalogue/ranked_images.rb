@@ -76,7 +76,7 @@ class RankedImages
 
   def offer(image)
     shelf = access(image.shelf)
-    trial = image.trial_starts.select { |one| one.state == 'done' && %w[reached time_limit ended].include?(one.outcome) }.max_by(&:id)
+    trial = image.trial_starts.select { |one| one.reached? || one.not_started? }.max_by(&:id)
     Evrel::Match::Offer.new(
       key: image.id, document: image.document, state: image.state, checked_at: image.checked_at, due: image.due?,
       damage: ImageWords.damage(image), unread: ImageWords.unread(image), reachable: shelf.there?, where: shelf.whereabouts,

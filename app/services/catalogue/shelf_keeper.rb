@@ -49,6 +49,7 @@ class ShelfKeeper
     Shelf.transaction do
       # What was saved on it stays there, and stays told.
       DriveTask.where(shelf:).update_all(shelf_id: nil)
+      Proof.where(image_id: ids).delete_all
       TrialInput.where(trial_start: TrialStart.where(image_id: ids)).delete_all
       TrialStart.where(image_id: ids).delete_all
       ImageFile.where(image_id: ids).in_batches.delete_all

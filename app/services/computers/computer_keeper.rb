@@ -3,7 +3,7 @@
 # Registers computers, changes them with a trail, makes one of two, and puts
 # them aside.
 class ComputerKeeper
-  FIELDS = [*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'hardware', 'boot_entries', 'boot_order'].freeze
+  FIELDS = [*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'wish_days', 'hardware', 'boot_entries', 'boot_order'].freeze
   # Too long, or of no use, for one line of the trail.
   UNTOLD = %w[hardware boot_entries boot_order].freeze
 
@@ -72,12 +72,13 @@ class ComputerKeeper
   def merge(computer, into)
     raise Evrel::Refused.new('that is the same one', where: 'computer') if computer == into
 
-    [Docket, Image, Drive].each { |kind| kind.where(computer:).update_all(computer_id: into.id) }
+    computer.proofs.open.each(&:stop)
+    [Docket, Image, Drive, Proof].each { |kind| kind.where(computer:).update_all(computer_id: into.id) }
     missing = FIELDS.select { |field| into[field].blank? && computer[field].present? }
     kept = computer.slice(*missing)
     name = computer.name
     computer.destroy!
-    into.update!(kept.except('secure_boot'))
+    into.update!(kept.except('secure_boot', 'wish_days'))
     found_by_name(into)
     note(into, 'computer_changed', "#{name} is the same as #{into.name}: its dockets, images and drives are with it now")
     into

@@ -8,7 +8,7 @@ module ComputerView
 
   # @return [Hash]
   def of(computer)
-    { id: computer.id, **computer.slice(*Computer::TEXTS.keys, 'firmware', 'secure_boot').symbolize_keys,
+    { id: computer.id, **computer.slice(*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'wish_days').symbolize_keys,
       hardware: computer.hardware, boot_entries: computer.boot_entries || [], boot_order: computer.boot_order || [],
       aside: !computer.retired_at.nil?, trail: ComputerKeeper.trail(computer).limit(TRAIL).map { |event| line(event) } }
   end

@@ -1,23 +1,18 @@
 # frozen_string_literal: true
 
-require 'prawn'
+require 'forwardable'
 
 # The report of a docket on paper: one page or two, in the look of the pages.
 class ReportPdf
-  INK = '1d2b2b'
-  SOFT = '566260'
-  RULE = 'd5ccb8'
-  SPRUCE = '1f5c50'
-  STATES = { 'ok' => SPRUCE, 'ask' => 'a86f00', 'no' => 'a3211d' }.freeze
+  extend Forwardable
+
+  def_delegators :@paper, :bold, :plain, :clean, :rule
+
   ROLES = { 'startup' => 'c99a2e', 'reserved' => '8d8f7a', 'system' => '2f7566', 'data' => '4a6a94', 'recovery' => '7d5a86',
             'swap' => 'a77b5a' }.freeze
   FREE = 'ded6c4'
-  FONTS = { 'Text' => 'next', 'Mono' => 'mono' }.freeze
   CORE = 96 # points high
   COLUMN = 250
-
-  # @return [Hash{String=>String}] name → path of the fonts that setup unpacks
-  def self.fonts = FONTS.transform_values { |kind| File.join(Config::ROOT, 'var', 'cache', 'fonts', "#{kind}.ttf") }
 
   # @param report [Hash] as DocketReport gives it, with text keys
   # @param picture [String, nil] path of a PNG
@@ -28,10 +23,8 @@ class ReportPdf
 
   # @return [String] the PDF
   def render
-    @pdf = Prawn::Document.new(page_size: 'A4', margin: [40, 44], info: { Title: title, Creator: 'Evrel' })
-    ReportPdf.fonts.each { |name, path| @pdf.font_families.update(name => { normal: path }) if File.exist?(path) }
-    @pdf.font(@pdf.font_families.key?('Text') ? 'Text' : 'Helvetica')
-    @pdf.fill_color(INK)
+    @paper = Paper.new(title)
+    @pdf = @paper.pdf
     head
     cores
     columns
@@ -45,44 +38,18 @@ class ReportPdf
   def title = "#{@report.dig('docket', 'number')} #{@report.dig('computer', 'name')}"
   def fetch(*path) = @report.dig(*path)
 
-  # One weight is enough of a font: a line around the letters makes them bold.
-  def bold(size, text, color: INK)
-    @pdf.fill_color(color)
-    @pdf.stroke_color(color)
-    @pdf.line_width(size / 40.0)
-    @pdf.text_rendering_mode(:fill_stroke) { @pdf.text(clean(text), size:) }
-    @pdf.fill_color(INK)
-  end
-
-  def plain(text, size: 9, color: INK)
-    @pdf.fill_color(color)
-    @pdf.text(clean(text), size:, leading: 1.5)
-    @pdf.fill_color(INK)
-  end
-
-  # The fonts here are subsets: what they lack becomes a question mark, not an error.
-  def clean(text) = text.to_s.encode('CP1252', invalid: :replace, undef: :replace, replace: '?').encode('UTF-8')
-
   def local(text) = text ? Time.iso8601(text).localtime.strftime('%-d %b %Y %H:%M') : 'not yet'
 
   def head
     bold(20, "#{fetch('docket', 'number')}  #{fetch('computer', 'name')}")
     plain([fetch('computer', 'place'), fetch('computer', 'model'), fetch('computer', 'firmware').to_s.upcase.presence].compact.join(' · '),
-          size: 10, color: SOFT)
+          size: 10, color: Paper::SOFT)
     signed = fetch('stations').to_a.find { |station| station['name'] == 'start' }
     words = signed ? "Signed off by #{signed['by']}, #{local(signed['at'])}: #{signed['summary']}" : 'Not signed off'
-    bold(11, words, color: signed ? SPRUCE : STATES['no'])
+    bold(11, words, color: signed ? Paper::SPRUCE : Paper::STATES['no'])
     opened = "opened by #{fetch('docket', 'opened_by')}, #{local(fetch('docket', 'opened_at'))}"
-    plain("#{fetch('docket', 'cause')}; #{opened}. #{fetch('docket', 'note')}", color: SOFT)
+    plain("#{fetch('docket', 'cause')}; #{opened}. #{fetch('docket', 'note')}", color: Paper::SOFT)
     rule
-  end
-
-  def rule
-    @pdf.move_down(5)
-    @pdf.stroke_color(RULE)
-    @pdf.line_width(0.6)
-    @pdf.stroke_horizontal_rule
-    @pdf.move_down(7)
   end
 
   # Three cores side by side, as on the Layout station.
@@ -99,9 +66,9 @@ class ReportPdf
 
   def core(name, one)
     bold(9, name)
-    plain(one['size_bytes'] ? Evrel::Units.bytes(one['size_bytes']) : 'of unknown size', size: 8, color: SOFT)
+    plain(one['size_bytes'] ? Evrel::Units.bytes(one['size_bytes']) : 'of unknown size', size: 8, color: Paper::SOFT)
     parts = one['parts'].to_a
-    return plain('nothing on it', size: 8, color: SOFT) if parts.empty?
+    return plain('nothing on it', size: 8, color: Paper::SOFT) if parts.empty?
 
     weights = parts.map { |part| [Math.log2([part['size_bytes'].to_f / (1024**2), 1].max), 2].max }
     y = @pdf.cursor - 2
@@ -115,7 +82,7 @@ class ReportPdf
   def segment(part, top, height)
     @pdf.fill_color(ROLES.fetch(part['role'], FREE))
     @pdf.fill_rounded_rectangle([0, top], 26, height - 1, 3)
-    @pdf.fill_color(INK)
+    @pdf.fill_color(Paper::INK)
     name = part['name'].to_s.empty? ? part['role'].to_s.capitalize : part['name']
     @pdf.draw_text(clean("#{name}  #{Evrel::Units.bytes(part['size_bytes'].to_i)}"), at: [33, top - (height / 2) - 2.5], size: 7.5)
   end
@@ -162,30 +129,17 @@ class ReportPdf
   end
 
   def line(name, text)
-    @pdf.formatted_text([{ text: "#{name}  ", color: SOFT, size: 8 }, { text: clean(text), size: 9 }], leading: 2)
+    @pdf.formatted_text([{ text: "#{name}  ", color: Paper::SOFT, size: 8 }, { text: clean(text), size: 9 }], leading: 2)
   end
 
   def right
     bold(11, 'Proof that it starts')
     trial = fetch('start', 'trial')
     plain(trial ? trial['message'] : 'No trial start was made')
-    plain("It gave: #{trial['answer']}", color: SOFT) if trial && trial['answer']
+    plain("It gave: #{trial['answer']}", color: Paper::SOFT) if trial && trial['answer']
     @pdf.image(@picture, width: COLUMN - 4) if @picture && File.file?(@picture)
     @pdf.move_down(4)
-    fetch('start', 'chain', 'steps').to_a.each { |step| step_line(step) }
-  end
-
-  # A shape for each state: colour does not speak alone, and paper may be grey.
-  def step_line(step)
-    y = @pdf.cursor - 5
-    @pdf.fill_color(STATES.fetch(step['state']))
-    case step['state']
-    when 'ok' then @pdf.fill_circle([3.5, y], 2.6)
-    when 'ask' then @pdf.fill_polygon([3.5, y + 3.4], [7, y], [3.5, y - 3.4], [0, y])
-    else @pdf.fill_rectangle([1, y + 2.6], 5.2, 5.2)
-    end
-    @pdf.fill_color(INK)
-    @pdf.indent(13) { @pdf.text(clean(step['title']), size: 8.5, leading: 1) }
+    fetch('start', 'chain', 'steps').to_a.each { |step| @paper.marked(step['state'], step['title']) }
   end
 
   def points
@@ -200,7 +154,7 @@ class ReportPdf
     events = fetch('events')
     @pdf.move_down(6)
     words = "#{events['count']} events, the chain is #{events['whole'] ? 'whole' : 'BROKEN'}, its end is #{events['head'].to_s[0, 24]}"
-    plain("#{words}. Made by Evrel, #{local(fetch('docket', 'made_at'))}.", size: 7.5, color: SOFT)
+    plain("#{words}. Made by Evrel, #{local(fetch('docket', 'made_at'))}.", size: 7.5, color: Paper::SOFT)
     @pdf.number_pages('<page> / <total>', at: [@pdf.bounds.right - 60, -14], width: 60, align: :right, size: 8)
   end
 end

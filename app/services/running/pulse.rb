@@ -16,7 +16,7 @@ class Pulse
   # @return [Array<(String, Hash)>] name and data of each message
   def news
     @beats = Owner.pluck(:work, :beats).to_h
-    events + writes + trials + tries + tasks + checks + bench
+    events + writes + trials + tries + tasks + checks + proofs + bench
   end
 
   private
@@ -55,6 +55,12 @@ class Pulse
   def tasks
     DriveTask.open.includes(:technician, :shelf).filter_map do |task|
       ['task', TaskView.of(task)] if changed?("task-#{task.id}", [task.updated_at, beats(task)])
+    end
+  end
+
+  def proofs
+    Proof.open.includes(:technician, :image).filter_map do |proof|
+      ['proof', ReadinessView.proof(proof)] if changed?("proof-#{proof.id}", [proof.updated_at, proof.image.check_progress])
     end
   end
 

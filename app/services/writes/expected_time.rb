@@ -7,8 +7,11 @@ class ExpectedTime
   ENOUGH = 3   # of the most alike, before others are looked at
   POINTS = 40  # of their curves that are kept
 
+  # @return [Array<Evrel::Restore::Estimate::Past>] of the last writes here, whatever they went from and to
+  def self.anywhere = new(nil, nil, nil).past
+
   # @param source [Restorable]
-  # @param drive [Drive]
+  # @param drive [Drive, nil] any
   # @param port [String, nil] in which it is
   def initialize(source, drive, port)
     @source = source
@@ -47,7 +50,8 @@ class ExpectedTime
 
   # A write that was interrupted says nothing about speed, nor one that spared most of the target.
   def known
-    @known ||= Write.joins(:drive).preload(:source).where(state: 'done', drives: { bus: @drive.bus }).order(id: :desc).limit(40)
+    scope = @drive ? Write.where(drives: { bus: @drive.bus }) : Write
+    @known ||= scope.joins(:drive).preload(:source).where(state: 'done').order(id: :desc).limit(40)
                     .select { |write| write.seconds&.positive? && whole?(write) }
   end
 

@@ -24,6 +24,7 @@ const tabs = computed(
       ['/dockets', 'Dockets'],
       ['/images', 'Images'],
       ['/computers', 'Computers'],
+      ['/readiness', 'Readiness'],
       ['/bench', 'Bench'],
       ['/records', 'Records'],
       ...(session.may('lead') ? [['/people', 'People'] as const] : []),

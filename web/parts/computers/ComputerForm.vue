@@ -19,11 +19,18 @@ const FIELDS = [
   'boot_menu',
   'precious',
 ] as const
+const WISHES = [
+  [1, 'a day'],
+  [7, '7 days'],
+  [30, '30 days'],
+  [365, 'a year'],
+] as const
 type Field = (typeof FIELDS)[number]
-const given = reactive<Record<Field, string> & { firmware: string; secure_boot: boolean }>({
+const given = reactive<Record<Field, string> & { firmware: string; secure_boot: boolean; wish_days: number }>({
   ...(Object.fromEntries(FIELDS.map((field) => [field, props.computer?.[field] ?? ''])) as Record<Field, string>),
   firmware: props.computer?.firmware ?? '',
   secure_boot: props.computer?.secure_boot ?? false,
+  wish_days: props.computer?.wish_days ?? 30,
 })
 /** What has no field of its own, as it was read. */
 const read = shallowRef<Pick<ReadComputer['given'], 'hardware' | 'boot_entries' | 'boot_order'>>({})
@@ -128,6 +135,11 @@ async function dropped(event: DragEvent) {
             maxlength="400"
             placeholder="The key, and what the next colleague should know"
         /></label>
+        <label class="field"
+          >Its newest image should be<select v-model.number="given.wish_days">
+            <option v-for="[days, words] in WISHES" :key="days" :value="days">at most {{ words }} old</option>
+          </select></label
+        >
         <label class="field"
           >What must not be lost<textarea v-model="given.precious" rows="3" maxlength="2000" />
         </label>
