@@ -22,6 +22,22 @@ CREATE TABLE `bench_states` (
   UNIQUE KEY `index_bench_states_on_bench` (`bench`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
+CREATE TABLE `computer_photos` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `computer_id` bigint(20) NOT NULL,
+  `technician_id` bigint(20) NOT NULL,
+  `of` varchar(20) NOT NULL,
+  `file` varchar(80) NOT NULL,
+  `bench` varchar(60) NOT NULL,
+  `created_at` datetime(6) NOT NULL,
+  `updated_at` datetime(6) NOT NULL,
+  PRIMARY KEY (`id`),
+  KEY `index_computer_photos_on_computer_id` (`computer_id`),
+  KEY `index_computer_photos_on_technician_id` (`technician_id`),
+  CONSTRAINT `fk_rails_292930b57d` FOREIGN KEY (`computer_id`) REFERENCES `computers` (`id`),
+  CONSTRAINT `fk_rails_79a4d7b761` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
 CREATE TABLE `computers` (
   `id` bigint(20) NOT NULL AUTO_INCREMENT,
   `name` varchar(255) NOT NULL,
@@ -45,6 +61,7 @@ CREATE TABLE `computers` (
   `boot_order` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`boot_order`)),
   `retired_at` datetime(6) DEFAULT NULL,
   `wish_days` int(11) NOT NULL DEFAULT 30,
+  `free` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`free`)),
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_computers_on_name` (`name`),
   UNIQUE KEY `index_computers_on_system_identity` (`system_identity`),

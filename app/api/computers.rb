@@ -10,6 +10,8 @@ module Api
       end
       looking(app)
       changing(app)
+      tables(app)
+      photos(app)
     end
 
     def self.looking(app)
@@ -52,6 +54,41 @@ module Api
       app.post('/computers/:id/aside') { answer(ComputerView.of(computers.retire(computer, body_params['aside'] != false))) }
       app.post('/computers/:id/merge') { answer(ComputerView.of(computers.merge(computer, Computer.find(body_params['into'])))) }
     end
-    private_class_method :looking, :changing
+
+    def self.tables(app)
+      app.get '/computers.csv' do
+        content_type 'text/csv'
+        attachment 'evrel-computers.csv'
+        ComputerTable.csv
+      end
+
+      # What would become of each row; with "apply", it is done.
+      app.post '/computers-import' do
+        import = ComputerImport.new(body_params['text'].to_s, technician)
+        answer(body_params['apply'] ? import.apply : import.told)
+      end
+    end
+
+    def self.photos(app)
+      # A photo as the body of the request.
+      app.post '/computers/:id/photos' do
+        status 201
+        ComputerPhotos.new(computer).add(params['of'], request.body, technician)
+        answer(ComputerView.of(computer))
+      end
+
+      app.get '/computers/:id/photos/:photo' do
+        photo = computer.photos.find(params['photo']).tap(&:here!)
+        halt_with(404, 'NotFound', 'the photo is gone') unless File.file?(photo.path)
+        content_type 'image/jpeg'
+        send_file photo.path
+      end
+
+      app.delete '/computers/:id/photos/:photo' do
+        ComputerPhotos.new(computer).take_away(computer.photos.find(params['photo']), technician)
+        answer(ComputerView.of(computer))
+      end
+    end
+    private_class_method :looking, :changing, :tables, :photos
   end
 end

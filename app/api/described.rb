@@ -13,7 +13,7 @@ module Api
     FILE = File.join(Config::ROOT, 'docs', 'openapi.yaml')
     LARGEST = 64 * 1024 # bytes of a body, but for a call that is described with another number
     LARGEST_BODY = 'x-largest-body'
-    LARGEST_OF_ALL = 2 * 1024 * 1024
+    LARGEST_OF_ALL = 3 * 1024 * 1024
     DEEPEST = 20        # levels of its JSON
     # Who a call is for: anybody, or one of Technician::ROLES and those after it.
     RIGHT = 'x-right'

@@ -15,14 +15,22 @@ class Computer < ActiveRecord::Base
   has_many :drives, class_name: 'Drive' # the inflector would look for a “drife”
   has_many :images
   has_many :proofs
+  has_many :photos, class_name: 'ComputerPhoto', dependent: :destroy
+
+  # Whether somebody else holds it against all others.
+  attr_accessor :alone
 
   attribute :proof, :json
+  # Fields of one's own: name → text.
+  attribute :free, :json
   attribute :boot_entries, :json
   attribute :boot_order, :json
 
   TEXTS.each { |field, most| validates field, length: { maximum: most } }
-  validates :name, presence: true, uniqueness: true
-  validates :system_identity, uniqueness: { message: 'is that of another computer' }, allow_nil: true
+  validates :name, presence: true
+  validates :name, uniqueness: true, unless: :alone
+  validates :system_identity, uniqueness: { message: 'is that of another computer' }, allow_nil: true, unless: :alone
+  validate :free_fields
   validates :firmware, inclusion: { in: FIRMWARES, message: 'is uefi or bios' }, allow_nil: true
   validates :wish_days, inclusion: { in: WISHES, message: "is one of #{WISHES.join(', ')}" }
   normalizes(*TEXTS.keys, with: ->(text) { text.strip.presence })
@@ -31,6 +39,21 @@ class Computer < ActiveRecord::Base
   # @return [Hash] as Evrel::Startup wants it; without a kind, it is read off the disk
   def firmware_settings = { 'kind' => firmware, 'secure_boot' => secure_boot, 'loader' => nil }
 
+  # Of one's own: at most so many, each with a name and a text of at most so many characters.
+  OWN = { fields: 20, name: 40, text: 400 }.freeze
+
   # @return [String] in words
   def starts_by = firmware ? firmware.upcase : 'not known how it starts'
+
+  private
+
+  def free_fields
+    errors.add(:base, "there are at most #{OWN[:fields]} fields of one's own") if free.to_h.size > OWN[:fields]
+    free.to_h.each do |name, text|
+      next if name.length.between?(1, OWN[:name]) && text.is_a?(String) && text.length <= OWN[:text]
+
+      errors.add(:base, "#{name.truncate(OWN[:name]).inspect}: a field of one's own has a name of at most #{OWN[:name]} characters, " \
+                        "and a text of at most #{OWN[:text]}")
+    end
+  end
 end

@@ -2047,6 +2047,10 @@ export interface paths {
                         image_id?: number | null;
                         /** @enum {integer} */
                         wish_days?: 1 | 7 | 30 | 365;
+                        /** @description fields of one's own */
+                        free?: {
+                            [key: string]: string;
+                        };
                     };
                 };
             };
@@ -4604,6 +4608,10 @@ export interface paths {
                         boot_order?: string[];
                         /** @enum {integer} */
                         wish_days?: 1 | 7 | 30 | 365;
+                        /** @description fields of one's own */
+                        free?: {
+                            [key: string]: string;
+                        };
                     };
                 };
             };
@@ -5203,6 +5211,199 @@ export interface paths {
             };
         };
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/computers.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that is written down of computers, as a table */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a table */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": string;
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/computers-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take computers in from a table, or see what that would do */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        /** @description CSV with the names of its columns in the first line */
+                        text: string;
+                        /** @description take over what is new and what has changed */
+                        apply?: boolean;
+                    };
+                };
+            };
+            responses: {
+                /** @description what becomes of its rows */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComputerImport"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/computers/{id}/photos/{photo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo of a computer */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    photo: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a JPEG */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/jpeg": string;
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        /** Take a photo away */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    photo: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the computer */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComputerAbout"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/computers/{id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a photo of a computer */
+        post: {
+            parameters: {
+                query: {
+                    of: "label" | "inside" | "other";
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "image/jpeg": string;
+                    "image/png": string;
+                };
+            };
+            responses: {
+                /** @description the computer */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComputerAbout"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -6794,6 +6995,21 @@ export interface components {
             }[];
             /** @description days that its newest image may be old */
             wish_days: number;
+            /** @description fields of one's own */
+            free: {
+                [key: string]: string;
+            };
+            photos: {
+                id: number;
+                /** @enum {string} */
+                of: "label" | "inside" | "other";
+                by: string;
+                /** Format: date-time */
+                at: string;
+                /** @description whether it lies with this host */
+                here: boolean;
+                path: string;
+            }[];
         };
         AlikeComputer: {
             id: number;
@@ -6922,6 +7138,25 @@ export interface components {
                 at: string;
             }[];
         };
+        ComputerImport: {
+            counts: {
+                new: number;
+                changed: number;
+                same: number;
+                refused: number;
+            };
+            /** @description columns that are left out */
+            unknown: string[];
+            /** @description what is refused first; at most 200 of each kind */
+            rows: {
+                line: number;
+                name: string;
+                /** @enum {string} */
+                what: "new" | "changed" | "same" | "refused";
+                why: string | null;
+                changes: string | null;
+            }[];
+        };
     };
     responses: {
         /** @description what is wrong, where, and what can be done */
@@ -7038,6 +7273,7 @@ export type Proof = components['schemas']['Proof'];
 export type ReadinessRow = components['schemas']['ReadinessRow'];
 export type ReadinessPage = components['schemas']['ReadinessPage'];
 export type NightTold = components['schemas']['NightTold'];
+export type ComputerImport = components['schemas']['ComputerImport'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

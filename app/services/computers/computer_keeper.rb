@@ -3,9 +3,9 @@
 # Registers computers, changes them with a trail, makes one of two, and puts
 # them aside.
 class ComputerKeeper
-  FIELDS = [*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'wish_days', 'hardware', 'boot_entries', 'boot_order'].freeze
+  FIELDS = [*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'wish_days', 'free', 'hardware', 'boot_entries', 'boot_order'].freeze
   # Too long, or of no use, for one line of the trail.
-  UNTOLD = %w[hardware boot_entries boot_order].freeze
+  UNTOLD = %w[free hardware boot_entries boot_order].freeze
 
   # @param by [Technician]
   def initialize(by)
@@ -73,7 +73,7 @@ class ComputerKeeper
     raise Evrel::Refused.new('that is the same one', where: 'computer') if computer == into
 
     computer.proofs.open.each(&:stop)
-    [Docket, Image, Drive, Proof].each { |kind| kind.where(computer:).update_all(computer_id: into.id) }
+    [Docket, Image, Drive, Proof, ComputerPhoto].each { |kind| kind.where(computer:).update_all(computer_id: into.id) }
     missing = FIELDS.select { |field| into[field].blank? && computer[field].present? }
     kept = computer.slice(*missing)
     name = computer.name
@@ -89,8 +89,23 @@ class ComputerKeeper
     Event.where("kind LIKE 'computer\\_%' AND JSON_VALUE(data, '$.computer_id') = ?", computer.id).includes(:technician).order(id: :desc)
   end
 
+  # Dockets and images are found by the name and the place of their computer.
+  def self.found_by_name(computer)
+    computer.dockets.reload.find_each(&:refresh_words)
+    computer.images.reload.find_each(&:refresh_words)
+  end
+
+  # @return [String] one change of a field, for the trail
+  def self.told(field, from, to)
+    return "#{field.tr('_', ' ')} changed" if UNTOLD.include?(field)
+
+    "#{field.tr('_', ' ')} #{from.presence || 'not known'} → #{to.nil? || to == '' ? 'not known' : to}"
+  end
+
   private
 
+  def found_by_name(computer) = ComputerKeeper.found_by_name(computer)
+  def told(field, from, to) = ComputerKeeper.told(field, from, to)
   def fields(given) = given.slice(*FIELDS)
 
   # Images that say that they are of it, and belong to nobody.
@@ -101,18 +116,6 @@ class ComputerKeeper
     mine = mine.or(own.where(system_identity: computer.system_identity)) if computer.system_identity
     mine.update_all(computer_id: computer.id)
     computer.images.there.count
-  end
-
-  # Dockets and images are found by the name and the place of their computer.
-  def found_by_name(computer)
-    computer.dockets.reload.find_each(&:refresh_words)
-    computer.images.reload.find_each(&:refresh_words)
-  end
-
-  def told(field, from, to)
-    return "#{field.tr('_', ' ')} changed" if UNTOLD.include?(field)
-
-    "#{field.tr('_', ' ')} #{from.presence || 'not known'} → #{to.nil? || to == '' ? 'not known' : to}"
   end
 
   def note(computer, kind, text) = Event.add(kind, text, technician: @by, data: { computer_id: computer.id })

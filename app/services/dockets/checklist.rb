@@ -1,14 +1,9 @@
 # frozen_string_literal: true
 
-require 'tempfile'
-
 # What is to be done at the real computer, from what is known of it, the image
 # and the bench.
 class Checklist
   LONGEST = 1000 # characters of a note
-  LARGEST = 12 * (1024**2) # bytes of a photo as it comes
-  SIDE = 1600 # pixels of a photo as it is kept
-  KINDS = { "\xFF\xD8\xFF".b => 'jpeg', "\x89PNG".b => 'png' }.freeze
   # Days after which things that a computer agrees on with others tend to have lapsed.
   DEFINITIONS = 7
   UPDATES = 30
@@ -38,7 +33,10 @@ class Checklist
   # @raise [Evrel::Refused] where it is no picture, or too large
   def photo(item, technician, body)
     name = "docket-#{@docket.id}-#{item[/\A[a-z-]+/]}.jpg"
-    change(item, technician) { |tick| tick.photo = name if made_anew(body, Config.path('pictures', name)) }
+    change(item, technician) do |tick|
+      Photo.keep(body, Config.path('pictures', name))
+      tick.photo = name
+    end
   end
 
   # @return [String, nil]
@@ -63,26 +61,6 @@ class Checklist
     { done: tick.done, note: tick.note, by: tick.technician.short_name, at: tick.updated_at.iso8601,
       photo: tick.photo && "/api/dockets/#{@docket.id}/checklist/#{tick.item}/photo?at=#{tick.updated_at.to_i}" }
   end
-
-  # Read by a picture program and written by it: whatever else was in the file is gone.
-  def made_anew(body, path)
-    Tempfile.create('evrel-photo', binmode: true) do |file|
-      IO.copy_stream(body, file, LARGEST + 1)
-      file.flush
-      raise Evrel::Refused.new("a photo has at most #{LARGEST / (1024**2)} MiB", where: 'photo') if file.size > LARGEST
-
-      kind = KINDS.find { |magic, _| File.binread(file.path, magic.bytesize) == magic }&.last or no_picture
-      FileUtils.mkdir_p(File.dirname(path))
-      _, status = Evrel::Linux::Spawn.capture2e(
-        'gm', 'convert', '-limit', 'memory', '256MB', '-limit', 'pixels', '80M', "#{kind}:#{file.path}[0]", '-auto-orient', '-strip',
-        '-resize', "#{SIDE}x#{SIDE}>", '-quality', '82', "jpeg:#{path}"
-      )
-      no_picture unless status.success? && File.size?(path)
-    end
-    true
-  end
-
-  def no_picture = raise(Evrel::Refused.new('that is no picture', where: 'photo', hint: 'take a JPEG or a PNG'))
 
   # As it stood when the docket was signed off; nothing has to be read for that.
   def kept = @docket.closed_at && @docket.seal('start')&.evidence.to_h.dig('report', 'checklist')
