@@ -18,8 +18,8 @@ module RealSystems
     # Nor from these, where the screen shows them for so long: firmware and loaders without UEFI say nothing elsewhere.
     DEAD_SCREEN = /No bootable device|from Hard Disk\.\.\.\z|GRUB loading\.\z|grub rescue>|grub>\z|error: |Kernel panic|emergency mode/
     STILL = 60 # seconds
-    # Nor from these, which answer whatever is typed.
-    DEAD_SHELL = /\(initramfs\)|run-init: can't execute|No init found/
+    # Nor from these, which answer whatever is typed: of the initial ramdisk, the kernel, the loader and systemd.
+    DEAD_SHELL = /\(initramfs\)|run-init: can't execute|No init found|can't find command|You are in emergency mode/
     LOOK = 8
     # The memory of a screen in text mode: a character and its colour for each of 25 times 80 cells.
     SCREEN = [0xB8000, 4000].freeze
