@@ -18,8 +18,8 @@ module RealSystems
     # Nor from these, where the screen shows them for so long: firmware and loaders without UEFI say nothing elsewhere.
     DEAD_SCREEN = /No bootable device|from Hard Disk\.\.\.\z|GRUB loading\.\z|grub rescue>|grub>\z|error: |Kernel panic|emergency mode/
     STILL = 60 # seconds
-    # Nor from these, which answer whatever is typed: of the initial ramdisk, the kernel, the loader and systemd.
-    DEAD_SHELL = /\(initramfs\)|run-init: can't execute|No init found|can't find command|You are in emergency mode/
+    # Nor from these, which answer whatever is typed: of the initial ramdisk, the kernel and the loader.
+    DEAD_SHELL = /\(initramfs\)|run-init: can't execute|No init found|can't find command/
     LOOK = 8
     # The memory of a screen in text mode: a character and its colour for each of 25 times 80 cells.
     SCREEN = [0xB8000, 4000].freeze
@@ -33,8 +33,9 @@ module RealSystems
     AGAIN = 60
     PROMPT = 12
     # A kernel that finds no init may begin a shell instead, and a system that cannot mount what it should ends in one that
-    # takes the same password: both would answer as well.
+    # takes the same password: both would answer as well. The second says that it is one.
     SYSTEM = 'grep -q systemd /proc/1/comm && systemctl -q is-active multi-user.target'
+    EMERGENCY = 'systemctl -q is-active emergency.target && echo IN-EMERGENCY > /dev/ttyS0'
 
     # Installs a system: see workshop.sh.
     def self.install(workshop, disk, recipe, patience:)
@@ -53,7 +54,9 @@ module RealSystems
       guest = new(['-m', '1024', '-vga', 'std', '-drive', "if=none,id=d,format=raw,snapshot=on,file=#{disk}", '-device', 'ide-hd,drive=d'],
                   uefi: firmware == :uefi)
       said = guest.watch(patience) do
-        serial ? guest.log_in(password, passphrase) || guest.dead? : guest.log_in_blindly(password) || guest.dead_screen?
+        next guest.log_in(password, passphrase) || guest.dead? if serial
+
+        guest.log_in_blindly(password) || guest.dead_screen? || guest.said.include?('IN-EMERGENCY')
       end
       wrong = said.scan(/^\S+: FAILED$/)
       raise "the system is not as it was installed: #{said.lines.last(25).join}" unless said.include?('ALL-ASKED') && wrong.empty?
@@ -149,7 +152,7 @@ module RealSystems
       @asked ||= now - AGAIN + READY
       return false if now - @asked < AGAIN
 
-      ["\u0003", "root\n", "#{password}\n", "#{SYSTEM} && sh /srv/questions > /dev/ttyS0\n"].each do |text|
+      ["\u0003", "root\n", "#{password}\n", "#{EMERGENCY}; #{SYSTEM} && sh /srv/questions > /dev/ttyS0\n"].each do |text|
         press(text)
         sleep PROMPT
       end
