@@ -28,10 +28,12 @@ module RealSystems
     WORKED = 3
     KEYS = { ' ' => 'spc', '-' => 'minus', '/' => 'slash', '.' => 'dot', ';' => 'semicolon', "\n" => 'ret', '>' => %w[shift dot],
              '&' => %w[shift 7], "\u0003" => %w[ctrl c] }.freeze
-    # Without a serial line, in seconds: until it is asked for the first time, until it is asked again, and for each prompt.
+    # Without a serial line, in seconds: until it is asked for the first time, until it is asked again, and for each prompt;
+    # and how often it is asked. What starts at all answers at the second time, here.
     READY = 60
     AGAIN = 60
     PROMPT = 12
+    ASKED = 6
     # A kernel that finds no init may begin a shell instead, and a system that cannot mount what it should ends in one that
     # takes the same password: both would answer as well. The second says that it is one.
     SYSTEM = 'grep -q systemd /proc/1/comm && systemctl -q is-active multi-user.target'
@@ -151,6 +153,7 @@ module RealSystems
 
       @asked ||= now - AGAIN + READY
       return false if now - @asked < AGAIN
+      return true if (@times = @times.to_i + 1) > ASKED
 
       ["\u0003", "root\n", "#{password}\n", "#{EMERGENCY}; #{SYSTEM} && sh /srv/questions > /dev/ttyS0\n"].each do |text|
         press(text)
