@@ -32,12 +32,8 @@ RSpec.describe 'Finding the right image' do
     expect(page).to have_css('h2', text: 'Choose what to restore')
   end
 
-  # Typing into the field of the browser's own picker depends on its language.
-  def type_time(label, time)
-    field = find_field(label)
-    page.execute_script('arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event("input"))', field,
-                        time.strftime('%FT%H:%M'))
-  end
+  # As whoever is signed in likes it: the day first, 24 hours.
+  def type_time(label, time) = find_field(label).set("#{time.strftime('%-d %b %Y %H:%M')}\t")
 
   def first_row = find('.station tbody tr', match: :first)
 

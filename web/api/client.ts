@@ -42,7 +42,7 @@ export const api = {
   patch: <T>(path: string, body: object = {}) => request<T>('PATCH', path, body),
   put: <T>(path: string, body: object = {}) => request<T>('PUT', path, body),
   /** A file as it is. */
-  upload: <T>(path: string, file: File) => request<T>('PUT', path, file),
+  upload: <T>(path: string, file: File, method: 'PUT' | 'POST' = 'PUT') => request<T>(method, path, file),
   delete: <T>(path: string, body: object = {}) => request<T>('DELETE', path, body),
 }
 

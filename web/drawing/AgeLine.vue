@@ -61,7 +61,7 @@ const said = computed(() =>
 
 <style scoped>
 svg {
-  width: 300px;
+  width: 100%;
   display: block;
 }
 text {

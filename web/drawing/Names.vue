@@ -87,6 +87,9 @@ b {
 }
 span {
   display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .chosen b {
   text-decoration: underline;

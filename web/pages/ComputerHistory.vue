@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { api, errorText } from '../api/client'
 import type { ComputerAbout, ComputerHistory } from '../api/types'
+import ComputerPhotos from '../parts/computers/ComputerPhotos.vue'
 import ComputerDialog from '../parts/computers/ComputerDialog.vue'
 import MergeDialog from '../parts/computers/MergeDialog.vue'
 import { bytes, moment } from '../words/format'
@@ -35,6 +36,7 @@ const known = computed(() => {
     ['Boot menu', one.boot_menu],
     ['Must not be lost', one.precious],
     ['Note', one.note],
+    ...Object.entries(one.free),
   ]
   return words.filter(([, value]) => value)
 })
@@ -103,6 +105,7 @@ const refresh = () => Promise.all([again(), aboutAgain()])
             </tbody>
           </table>
           <p v-else class="muted">None yet.</p>
+          <ComputerPhotos v-if="about" :computer="about" @changed="aboutAgain" />
           <template v-if="about?.trail.length">
             <h2>What was written down</h2>
             <ul class="trail">

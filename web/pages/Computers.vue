@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router'
 import { useLive } from '../api/live'
 import type { ComputerPage } from '../api/types'
 import ComputerDialog from '../parts/computers/ComputerDialog.vue'
+import ImportDialog from '../parts/computers/ImportDialog.vue'
 import { ago } from '../words/format'
 import { vMay } from '../words/may'
 import { pieces, shows } from '../words/rows'
@@ -14,6 +15,7 @@ const router = useRouter()
 const words = ref('')
 const aside = ref(false)
 const adding = ref(false)
+const importing = ref(false)
 const { page, rows, error, load, refresh, scrolled } = usePaged<'computers', ComputerPage>(
   '/computers',
   'computers',
@@ -35,6 +37,8 @@ load()
         aria-label="Find a computer"
         placeholder="Name, place, owner, model, serial"
       />
+      <a v-may="'technician'" class="btn" href="/api/computers.csv" title="All of them as a table">CSV</a>
+      <button v-may="'technician'" type="button" class="btn" @click="importing = true">From a table…</button>
       <button v-may="'technician'" type="button" class="btn go" @click="adding = true">Register one…</button>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
@@ -89,8 +93,10 @@ load()
         <b>No computer is known yet</b>A name is enough to begin with; the rest is read off its drive, an image, or what
         it says of itself.
         <button v-may="'technician'" type="button" class="btn go" @click="adding = true">Register the first…</button>
+        <button v-may="'technician'" type="button" class="btn" @click="importing = true">Take in a table…</button>
       </div>
     </div>
+    <ImportDialog v-if="importing" v-model:visible="importing" />
     <ComputerDialog
       v-if="adding"
       v-model:visible="adding"

@@ -154,7 +154,7 @@ h1 {
 }
 @media (max-width: 1150px) {
   .body {
-    grid-template-columns: 190px minmax(0, 1fr) 220px;
+    grid-template-columns: 116px minmax(0, 1fr) 212px;
   }
 }
 </style>

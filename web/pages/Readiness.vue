@@ -187,7 +187,7 @@ ul {
 }
 @media (max-width: 1150px) {
   .rows {
-    --grid: 150px minmax(0, 1fr) 300px 84px 106px;
+    --grid: 130px minmax(0, 1fr) 210px 74px 106px;
   }
 }
 </style>

@@ -2,7 +2,8 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import type { RecordRow, RecordsPage } from '../api/types'
-import { bytes, moment, span } from '../words/format'
+import DateField from '../parts/common/DateField.vue'
+import { bytes, localDay, moment, span } from '../words/format'
 import { nearEnd, pieces } from '../words/rows'
 
 /** All dockets that were signed off, with how it went. */
@@ -18,8 +19,8 @@ const page = shallowRef<RecordsPage | null>(null)
 const error = ref('')
 const words = ref('')
 const cause = ref('')
-const since = ref('')
-const until = ref('')
+const since = ref<Date | null>(null)
+const until = ref<Date | null>(null)
 const all = ref(false)
 const filtered = computed(() => words.value || cause.value || since.value || until.value)
 
@@ -27,8 +28,8 @@ async function load(from = 0) {
   const query = new URLSearchParams({
     q: words.value,
     cause: cause.value,
-    since: since.value,
-    until: until.value,
+    since: since.value ? localDay(since.value) : '',
+    until: until.value ? localDay(until.value) : '',
     all: all.value ? 'yes' : '',
     from: String(from),
   })
@@ -87,8 +88,8 @@ load()
         <option value="">Every cause</option>
         <option v-for="(name, id) in CAUSES" :key="id" :value="id">{{ name }}</option>
       </select>
-      <label class="small">from <input v-model="since" type="date" /></label
-      ><label class="small">to <input v-model="until" type="date" /></label>
+      <label class="small">from <DateField v-model="since" /></label
+      ><label class="small">to <DateField v-model="until" /></label>
       <label class="small"><input v-model="all" type="checkbox" /> open ones too</label>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
@@ -175,6 +176,9 @@ load()
 </template>
 
 <style scoped>
+label :deep(.p-datepicker) {
+  width: 150px;
+}
 .page {
   flex: 1;
   min-height: 0;

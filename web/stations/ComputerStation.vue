@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { ComputerView, Docket } from '../api/types'
+import DateField from '../parts/common/DateField.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
 import SealedFoot from '../parts/dockets/SealedFoot.vue'
 import StationFrame from '../parts/dockets/StationFrame.vue'
@@ -16,8 +17,8 @@ const { view, facts, error, busy, seal, breakSeal, row, locked } = useStation<Co
   emit,
 )
 const cause = ref('')
-const since = ref('')
-const noticed = ref('')
+const since = ref<Date | null>(null)
+const noticed = ref<Date | null>(null)
 /** What is known of when it began. */
 const known = ref<'moment' | 'between' | 'unknown'>('moment')
 const note = ref('')
@@ -26,19 +27,13 @@ const sealed = computed(() => row().state === 'sealed')
 watch(view, (next) => {
   if (!next || cause.value) return
   cause.value = next.cause
-  since.value = next.trouble_since ? local(next.trouble_since) : ''
-  noticed.value = next.trouble_noticed ? local(next.trouble_noticed) : ''
+  since.value = next.trouble_since ? new Date(next.trouble_since) : null
+  noticed.value = next.trouble_noticed ? new Date(next.trouble_noticed) : null
   known.value = next.trouble_noticed ? 'between' : next.trouble_since ? 'moment' : 'unknown'
   note.value = next.note ?? ''
 })
 
-/** For an input of type datetime-local, which has no zone. */
-function local(iso: string) {
-  const time = new Date(iso)
-  return new Date(time.getTime() - time.getTimezoneOffset() * 60000).toISOString().slice(0, 16)
-}
-
-const iso = (text: string) => (text ? new Date(text).toISOString() : '')
+const iso = (time: Date | null) => time?.toISOString() ?? ''
 const stamp = () =>
   seal({
     cause: cause.value,
@@ -70,10 +65,10 @@ const stamp = () =>
             </label>
             <label v-if="known !== 'unknown'" class="field"
               >{{ known === 'between' ? 'Surely well until' : 'In trouble since'
-              }}<input v-model="since" type="datetime-local"
+              }}<DateField v-model="since" time :disabled="sealed"
             /></label>
             <label v-if="known === 'between'" class="field"
-              >Surely in trouble from<input v-model="noticed" type="datetime-local"
+              >Surely in trouble from<DateField v-model="noticed" time :disabled="sealed"
             /></label>
           </div>
           <label class="field">Note for whoever takes over<textarea v-model="note" rows="4" maxlength="2000" /></label>

@@ -1,9 +1,13 @@
 import { onUnmounted, ref, watch, type Ref } from 'vue'
 
-/** The height of an element, kept up to date. */
+/** Height and width of an element, kept up to date. */
 export function useElementSize(element: Ref<HTMLElement | null>) {
   const height = ref(0)
-  const observer = new ResizeObserver(([entry]) => (height.value = entry?.contentRect.height ?? 0))
+  const width = ref(0)
+  const observer = new ResizeObserver(([entry]) => {
+    height.value = entry?.contentRect.height ?? 0
+    width.value = entry?.contentRect.width ?? 0
+  })
   watch(
     element,
     (next, old) => {
@@ -13,5 +17,5 @@ export function useElementSize(element: Ref<HTMLElement | null>) {
     { immediate: true },
   )
   onUnmounted(() => observer.disconnect())
-  return { height }
+  return { height, width }
 }

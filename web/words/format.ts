@@ -21,10 +21,14 @@ export const exact = (value: number) => `${value.toLocaleString('en')} bytes`
 /** "141 MB/s" */
 export const speed = (value: number) => `${bytes(value)}/s`
 
+/** "2031-03-02", as the server takes a day */
+export const localDay = (time: Date): string =>
+  new Date(time.getTime() - time.getTimezoneOffset() * 60000).toISOString().slice(0, 10)
+
 /** "2 Mar", "Mar 2" or "03-02", with the year where it is asked for */
 export function day(time: Date, year: boolean): string {
   if (preferred.dates === 'year-first') {
-    const whole = new Date(time.getTime() - time.getTimezoneOffset() * 60000).toISOString().slice(0, 10)
+    const whole = localDay(time)
     return year ? whole : whole.slice(5)
   }
   const language = preferred.dates === 'month-first' ? 'en-US' : 'en-GB'

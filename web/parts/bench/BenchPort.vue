@@ -142,4 +142,14 @@ div.port-card.over {
   overflow: hidden;
   text-overflow: ellipsis;
 }
+@media (max-width: 1150px) {
+  .port-card {
+    height: auto;
+    min-height: 98px;
+  }
+  .what > div,
+  .mark span:last-child {
+    white-space: normal;
+  }
+}
 </style>

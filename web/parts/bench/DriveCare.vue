@@ -4,6 +4,8 @@ import { computed, ref, watch } from 'vue'
 import { api, errorText } from '../../api/client'
 import type { BenchDrive, Unplug } from '../../api/types'
 import { taskWords } from '../../words/drives'
+import { localDay } from '../../words/format'
+import DateField from '../common/DateField.vue'
 import StandsStill from '../common/StandsStill.vue'
 import ComputerDialog from '../computers/ComputerDialog.vue'
 import { vMay } from '../../words/may'
@@ -16,7 +18,7 @@ const asking = ref<'protection' | 'clean' | 'capacity-test' | null>(null)
 const owning = ref(false)
 const error = ref('')
 const note = ref('')
-const until = ref('')
+const until = ref<Date | null>(null)
 const how = ref('signatures')
 const label = ref('')
 const reason = ref('')
@@ -38,7 +40,8 @@ const HOWS = {
 watch(asking, (now) => emit('hide', now === 'clean' || now === 'capacity-test'))
 
 function open(what: NonNullable<typeof asking.value>) {
-  error.value = note.value = until.value = label.value = reason.value = ''
+  error.value = note.value = label.value = reason.value = ''
+  until.value = null
   whole.value = false
   asking.value = what
 }
@@ -46,7 +49,7 @@ function open(what: NonNullable<typeof asking.value>) {
 async function send() {
   error.value = ''
   const body = {
-    protection: { note: note.value, until: until.value || null },
+    protection: { note: note.value, until: until.value && localDay(until.value) },
     clean: { how: how.value, reason: reason.value, ...proof.value },
     'capacity-test': { whole: whole.value, reason: reason.value, ...proof.value },
   }
@@ -127,7 +130,7 @@ async function call(work: Promise<unknown>) {
       <template v-if="asking === 'protection'">
         <p class="small">No docket can take it as its target, and nothing cleans it, until you or a lead lift that.</p>
         <label class="field">What is on it<input v-model="note" required maxlength="200" autofocus /></label>
-        <label class="field">Until the end of, if that is known<input v-model="until" type="date" /></label>
+        <label class="field">Until the end of, if that is known<DateField v-model="until" /></label>
       </template>
       <template v-else>
         <p v-if="asking === 'clean'" class="small">What is on the drive in port {{ port }} is lost.</p>

@@ -103,4 +103,13 @@ td small {
   text-align: left;
   color: var(--ink2);
 }
+/* What stands beside the list, too: the format, and where it lies. */
+@media (max-width: 1150px) {
+  .long {
+    --columns: 150px minmax(0, 1fr) 118px 78px minmax(0, 1.2fr);
+  }
+  :is(th, td):is(:nth-child(5), :nth-child(7)) {
+    display: none;
+  }
+}
 </style>

@@ -168,6 +168,7 @@ function showKeys() {
   font-weight: 600;
   color: var(--ink2);
   padding: 6px;
+  white-space: nowrap;
   cursor: pointer;
 }
 .menu {
@@ -196,5 +197,13 @@ function showKeys() {
 .themes .on {
   background: var(--tab);
   color: var(--on-tab);
+}
+@media (max-width: 1150px) {
+  .top {
+    gap: 12px;
+  }
+  .tabs a {
+    padding: 6px 8px;
+  }
 }
 </style>

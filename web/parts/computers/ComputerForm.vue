@@ -2,6 +2,7 @@
 import { onScopeDispose, reactive, ref, shallowRef, watch } from 'vue'
 import { api, errorText } from '../../api/client'
 import type { AlikeComputer, ComputerAbout, ReadComputer } from '../../api/types'
+import OwnFields from './OwnFields.vue'
 import ReadFacts from './ReadFacts.vue'
 
 /** What is written down of a computer; its name is enough. What a drive, an image or a text says comes in by itself. */
@@ -32,6 +33,7 @@ const given = reactive<Record<Field, string> & { firmware: string; secure_boot: 
   secure_boot: props.computer?.secure_boot ?? false,
   wish_days: props.computer?.wish_days ?? 30,
 })
+const own = ref(Object.entries(props.computer?.free ?? {}).map(([name, text]) => ({ name, text })))
 /** What has no field of its own, as it was read. */
 const read = shallowRef<Pick<ReadComputer['given'], 'hardware' | 'boot_entries' | 'boot_order'>>({})
 const facts = shallowRef<ReadComputer | null>(null)
@@ -63,7 +65,10 @@ const understand = () =>
 
 const keep = () =>
   attempt(async () => {
-    const body = { ...given, ...read.value, firmware: given.firmware || null }
+    const free = Object.fromEntries(
+      own.value.filter((one) => one.name.trim()).map((one) => [one.name.trim(), one.text]),
+    )
+    const body = { ...given, ...read.value, firmware: given.firmware || null, free }
     if (props.computer) return emit('kept', await api.patch<ComputerAbout>(`/computers/${props.computer.id}`, body))
     const source = props.from ? { [`${props.from.kind}_id`]: props.from.id } : {}
     emit('kept', await api.post<ComputerAbout>('/computers', { ...body, ...source }))
@@ -127,6 +132,7 @@ async function dropped(event: DragEvent) {
             </select></label
           ><label class="check"><input v-model="given.secure_boot" type="checkbox" /> secure boot is on</label>
         </div>
+        <OwnFields v-model="own" />
       </div>
       <div class="fields">
         <label class="field"

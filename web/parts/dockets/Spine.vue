@@ -103,4 +103,23 @@ small {
   text-align: center;
   transform: rotate(-9deg);
 }
+/* Where there is less room, a station needs it more. */
+@media (max-width: 1150px) {
+  .spine {
+    padding-left: 10px;
+  }
+  .stub {
+    padding: 10px 6px 10px 12px;
+  }
+  .stub:has(.seal) {
+    padding-right: 6px;
+  }
+  small {
+    display: none;
+  }
+  .seal {
+    position: static;
+    margin: 4px 0 0 18px;
+  }
+}
 </style>

@@ -18,7 +18,9 @@ const emit = defineEmits<{ place: [number: number, to: Place] }>()
 const chosen = defineModel<number | null>('chosen', { required: true })
 const lit = defineModel<number | null>('lit', { required: true })
 const room = useTemplateRef<HTMLElement>('room')
-const { height: free } = useElementSize(room)
+const { height: free, width } = useElementSize(room)
+/** The bands give way before the names do. */
+const bands = computed(() => (width.value > 720 ? 130 : 70))
 const height = computed(() => Math.max(230, Math.min(640, free.value - 30)))
 const parts = computed(() => props.view.after!.parts)
 
@@ -41,7 +43,7 @@ const lost = computed(() => props.view.now!.parts.some((one) => !stays(one)))
 </script>
 
 <template>
-  <div ref="room" class="cores">
+  <div ref="room" class="cores" :style="{ '--bands': `${bands}px` }">
     <div class="heads">
       <span />
       <h3>In the image</h3>
@@ -73,7 +75,7 @@ const lost = computed(() => props.view.now!.parts.some((one) => !stays(one)))
         :from-size="view.image!.size_bytes"
         :to="parts"
         :to-size="view.after!.size_bytes"
-        :width="130"
+        :width="bands"
         :height="height"
         :lit="lit"
       />
@@ -123,12 +125,12 @@ const lost = computed(() => props.view.now!.parts.some((one) => !stays(one)))
 .heads,
 .row {
   display: grid;
-  grid-template-columns: minmax(0, 1.05fr) 92px 110px 104px minmax(0, 1fr) 70px minmax(0, 1fr);
+  grid-template-columns: minmax(0, 1.05fr) 92px calc(var(--bands) - 20px) 104px minmax(0, 1fr) 70px minmax(0, 1fr);
   gap: 0 10px;
 }
 .row > :nth-child(3) {
   margin: 0 -10px;
-  width: 130px;
+  width: var(--bands);
 }
 .heads {
   height: 26px;

@@ -164,4 +164,10 @@ const limits = computed(() => {
 .k-system {
   color: var(--spruce);
 }
+@media (max-width: 1150px) {
+  .fields {
+    grid-template-columns: minmax(0, 1fr) repeat(3, 104px) minmax(0, 1.8fr);
+    gap: 10px;
+  }
+}
 </style>

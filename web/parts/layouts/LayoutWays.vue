@@ -97,4 +97,10 @@ function step(event: KeyboardEvent, index: number) {
 .segments button:focus-visible {
   outline-offset: -3px;
 }
+@media (max-width: 1150px) {
+  .segments button {
+    padding: 5px 7px;
+    font-size: 13px;
+  }
+}
 </style>

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { ReadinessRow } from '../../api/types'
 import AgeLine from '../../drawing/AgeLine.vue'
-import { range } from '../../words/format'
+import { ago, range } from '../../words/format'
 import { vMay } from '../../words/may'
 import StateMark from '../common/StateMark.vue'
 
@@ -22,6 +22,11 @@ const doing = computed(() => {
   if (proof.state === 'waiting') return 'waits for its turn'
   if (proof.state === 'starting') return 'is being started'
   return proof.percent === null ? 'is being checked' : `is being checked, ${proof.percent} %`
+})
+/** What the last proof came to, where it found nothing out. */
+const tried = computed(() => {
+  const proof = props.row.proof
+  return proof?.state === 'done' && proof.outcome === 'unknown' ? `tried ${ago(proof.at)}: ${proof.message}` : ''
 })
 /** The two seals of the image that is spoken of. */
 const seals = computed(() => {
@@ -51,6 +56,7 @@ const seals = computed(() => {
           >{{ good ? word : `not ${word}` }}</span
         >
         <p class="small" :title="row.because">{{ row.because }}</p>
+        <p v-if="tried" class="small" :title="tried">{{ tried }}</p>
       </div>
     </div>
     <AgeLine :row="row" />
@@ -91,7 +97,7 @@ li {
   grid-template-columns: var(--grid);
   gap: 16px;
   align-items: center;
-  padding: 7px 12px;
+  padding: 5px 12px;
   border-bottom: 1px solid var(--fold);
   content-visibility: auto;
   contain-intrinsic-size: auto 56px;
@@ -106,8 +112,14 @@ li {
   display: flex;
   gap: 10px;
 }
+.verdict > :first-child {
+  margin-top: 4px;
+}
 .verdict > div {
   min-width: 0;
+}
+p::first-letter {
+  text-transform: uppercase;
 }
 p {
   color: var(--ink2);
