@@ -49,6 +49,7 @@ const said = computed(() =>
     <text
       v-for="[days, words] in AGES"
       :key="days"
+      :class="{ last: days === 1 }"
       :x="daysAgo(days)"
       y="12"
       :text-anchor="days > 300 ? 'start' : 'middle'"
@@ -67,6 +68,14 @@ svg {
 text {
   font-size: 12px;
   fill: var(--ink2);
+}
+@media (max-width: 1150px) {
+  text {
+    font-size: 17px;
+  }
+  .last {
+    display: none;
+  }
 }
 .wished {
   fill: var(--spruce-l);

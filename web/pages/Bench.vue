@@ -199,6 +199,7 @@ h2 {
   min-height: 0;
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(270px, 1fr));
+  grid-auto-rows: max-content;
   gap: 8px;
   align-content: start;
   padding: 3px;

@@ -176,6 +176,11 @@ load()
 </template>
 
 <style scoped>
+label.small {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
 label :deep(.p-datepicker) {
   width: 150px;
 }

@@ -79,14 +79,13 @@ function drop(event: DragEvent) {
   grid-template-columns: 30px 18px minmax(0, 1fr);
   gap: 10px;
   align-items: center;
-  height: 98px;
+  min-height: 98px;
   cursor: pointer;
 }
 div.port-card.bare {
   grid-template-columns: 30px 1fr;
   border-style: dashed;
   background: none;
-  height: auto;
   min-height: 56px;
 }
 div.port-card.on {
@@ -117,8 +116,6 @@ div.port-card.over {
 }
 .what > div {
   overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 .what b {
   font-size: 16px;
@@ -137,19 +134,5 @@ div.port-card.over {
   display: flex;
   gap: 6px;
   align-items: center;
-}
-.mark span:last-child {
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-@media (max-width: 1150px) {
-  .port-card {
-    height: auto;
-    min-height: 98px;
-  }
-  .what > div,
-  .mark span:last-child {
-    white-space: normal;
-  }
 }
 </style>

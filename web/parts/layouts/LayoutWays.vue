@@ -99,8 +99,8 @@ function step(event: KeyboardEvent, index: number) {
 }
 @media (max-width: 1150px) {
   .segments button {
-    padding: 5px 7px;
-    font-size: 13px;
+    padding: 5px 6px;
+    font-size: 12.5px;
   }
 }
 </style>
