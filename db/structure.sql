@@ -252,6 +252,7 @@ CREATE TABLE `images` (
   `gone_at` datetime(6) DEFAULT NULL,
   `unread_sectors` int(11) NOT NULL DEFAULT 0,
   `unsearched` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`unsearched`)),
+  `nobodys` tinyint(1) NOT NULL DEFAULT 0,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_images_on_shelf_id_and_path` (`shelf_id`,`path`),
   KEY `index_images_on_shelf_id` (`shelf_id`),
@@ -353,6 +354,23 @@ CREATE TABLE `owners` (
   `updated_at` datetime(6) NOT NULL,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_owners_on_work` (`work`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
+CREATE TABLE `presences` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `docket_id` bigint(20) NOT NULL,
+  `technician_id` bigint(20) NOT NULL,
+  `page` varchar(32) NOT NULL,
+  `station` varchar(20) NOT NULL,
+  `choice` varchar(40) DEFAULT NULL,
+  `seen_at` datetime(6) NOT NULL,
+  PRIMARY KEY (`id`),
+  UNIQUE KEY `index_presences_on_page` (`page`),
+  KEY `index_presences_on_docket_id` (`docket_id`),
+  KEY `index_presences_on_technician_id` (`technician_id`),
+  KEY `index_presences_on_seen_at` (`seen_at`),
+  CONSTRAINT `fk_rails_01aa6e9cdd` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`),
+  CONSTRAINT `fk_rails_c746ecaa1b` FOREIGN KEY (`docket_id`) REFERENCES `dockets` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
 CREATE TABLE `proofs` (

@@ -28,6 +28,7 @@ module Api
         answer(ComputerReader.drive(attached))
       end
 
+      app.get('/images-whose') { answer(Whose.new.told) }
       app.get('/images/:id/computer') { answer(ComputerReader.image(image)) }
       app.post('/computers-read') { answer(ComputerReader.text(body_params['text'].to_s)) }
     end
@@ -41,7 +42,7 @@ module Api
 
       # Whose an image is, where it says nothing of it.
       app.post '/images/:id/computer' do
-        computers.own(image, Computer.find(body_params['computer_id']))
+        computers.own(image, body_params['computer_id']&.then { |id| Computer.find(id) })
         answer(ImageView.of(image.reload))
       end
 

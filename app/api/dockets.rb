@@ -22,6 +22,11 @@ module Api
 
       app.get('/dockets/:id') { answer(DocketView.of(docket)) }
 
+      app.get '/dockets/:id/people' do
+        found = Presence.note(docket, technician, **params.slice('page', 'station', 'choice').symbolize_keys)
+        answer(found.map(&:view))
+      end
+
       app.get('/dockets/:id/events') do
         answer(docket.events.includes(:technician).order(id: :desc).limit(200).map do |event|
           { id: event.id, kind: event.kind, text: event.text, by: event.technician&.short_name, at: event.created_at.iso8601 }

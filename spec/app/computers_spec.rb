@@ -134,4 +134,26 @@ RSpec.describe 'Computers' do
     call(:post, "/computers/#{into.id}/merge", into: into.id)
     expect(status).to eq(409)
   end
+
+  it 'are proposed for images that are of nobody, with reasons, until somebody has answered' do
+    computer = docket.computer
+    Image.update_all(computer_id: computer.id)
+    image.update!(computer: nil, host: nil, system_identity: nil, model: nil, disk_guid: 'A-DISK',
+                  drive_serial: computer.drives.first.serial)
+    Computer.create!(name: 'TKT-33')
+    Image.where.not(id: image.id).first.update!(computer: nil, host: 'TKT-3', system_identity: nil, model: nil, drive_serial: nil,
+                                                disk_guid: nil)
+    told = call(:get, '/images-whose')
+    expect(told['count']).to eq(2)
+    expect(told['disks'].map { |disk| disk['computers'].to_h { |one| [one['name'], one['why']] } })
+      .to contain_exactly({ computer.name => ["it was taken of its drive #{computer.drives.first.serial}"] },
+                          { 'TKT-33' => ['a name one letter away: TKT-3'], 'TKT-03' => ['a name one letter away: TKT-3'] })
+    call(:post, "/images/#{image.id}/computer", computer_id: nil)
+    expect(call(:get, '/images-whose')['count']).to eq(1)
+    again = image.dup
+    again.update!(path: 'again', uid: 'again')
+    expect(call(:get, '/images-whose')['count']).to eq(1)
+    call(:post, "/images/#{image.id}/computer", computer_id: computer.id)
+    expect([again.reload.computer, image.reload.nobodys]).to eq([computer, false])
+  end
 end

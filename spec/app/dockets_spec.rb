@@ -110,4 +110,16 @@ RSpec.describe 'A docket' do
     expect { DemoState.sql("UPDATE events SET text = 'x'") }.to raise_error(ActiveRecord::StatementInvalid, /only ever added/)
     expect { DemoState.sql('DELETE FROM events') }.to raise_error(ActiveRecord::StatementInvalid, /only ever added/)
   end
+
+  it 'tells who else has it open, at which station, and what they have chosen' do
+    here = ->(page, station, choice = '') { call(:get, "/dockets/#{docket.id}/people?page=#{page}&station=#{station}#{choice}") }
+    expect(here.call('a' * 16, 'image', '&choice=image-4')).to eq([])
+    told = Pulse.new.tap(&:news)
+    sign_in('kaja')
+    expect(here.call('b' * 16, 'target')).to eq([{ 'technician' => 'I. Hauge', 'station' => 'image', 'choice' => 'image-4' }])
+    expect(told.news).to include(['people', { docket_id: docket.id }])
+    expect(told.news.map(&:first)).not_to include('people')
+    Presence.update_all(seen_at: 1.minute.ago)
+    expect(here.call('b' * 16, 'target')).to eq([])
+  end
 end

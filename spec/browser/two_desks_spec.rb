@@ -24,6 +24,7 @@ RSpec.describe 'Two desks' do
       cut_live
       open_computer('kaja')
     end
+    expect(page).to have_css('.head .others', text: 'at computer')
     click_button 'Seal the computer'
     expect(page).to have_current_path("/dockets/#{docket.id}/image")
     Capybara.using_session(:kaja) do
@@ -36,5 +37,16 @@ RSpec.describe 'Two desks' do
       expect(page).to have_no_button('Seal the computer')
     end
     expect(Seal.where(docket:, station: 'computer').count).to eq(1)
+
+    # What one has chosen, the other sees before it is sealed.
+    Capybara.using_session(:kaja) do
+      visit "/dockets/#{docket.id}/image"
+      first('tbody input[type=radio]').choose
+      expect(page).to have_css('tr.on .others', text: 'has chosen this, too')
+    end
+    expect(page).to have_css('tr.on .others [title="K. Moe has chosen this, too"]')
+    expect(page).to be_axe_clean
+    Capybara.using_session(:kaja) { all('tbody input[type=radio]').last.choose }
+    expect(page).to have_no_css('tr.on .others')
   end
 end

@@ -11,6 +11,7 @@ interface Messages {
   shelves: { looking: { id: number; state: string; done: number; total: number }[] }
   task: DriveTask
   proof: Proof
+  people: { docket_id: number }
   bench: { revision: string }
   /** The line is open, for the first time or again: whatever is shown may be old. */
   back: Record<string, never>
@@ -18,7 +19,18 @@ interface Messages {
 
 type Handlers = { [Name in keyof Messages]?: (data: Messages[Name]) => void }
 
-const NAMES = ['event', 'write', 'trial', 'layout_try', 'task', 'proof', 'images', 'shelves', 'bench'] as const
+const NAMES = [
+  'event',
+  'write',
+  'trial',
+  'layout_try',
+  'task',
+  'proof',
+  'people',
+  'images',
+  'shelves',
+  'bench',
+] as const
 const listeners = new Set<Handlers>()
 let source: EventSource | null = null
 

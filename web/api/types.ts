@@ -4918,7 +4918,8 @@ export interface paths {
             requestBody?: {
                 content: {
                     "application/json": {
-                        computer_id: number;
+                        /** @description null: of none that is known here */
+                        computer_id: number | null;
                     };
                 };
             };
@@ -5404,6 +5405,86 @@ export interface paths {
                 default: components["responses"]["Error"];
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/images-whose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Images whose computer is not known, with proposals */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description them */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Whose"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/dockets/{id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Say that this page shows the docket, and see who else has it open */
+        get: {
+            parameters: {
+                query: {
+                    page: string;
+                    station: "computer" | "image" | "target" | "layout" | "write" | "start";
+                    choice?: string;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the others */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SomebodyHere"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -6502,6 +6583,27 @@ export interface components {
             model: string | null;
             name: string;
             place: string | null;
+            /** @description trial starts of its images, and of what was written for it; the newest first */
+            starts: {
+                id: number;
+                of: string;
+                /** Format: date-time */
+                at: string;
+                outcome: string | null;
+                message: string | null;
+                by: string;
+                docket_id: number | null;
+            }[];
+            mends: {
+                id: number;
+                title: string;
+                /** Format: date-time */
+                at: string;
+                by: string;
+                undone: boolean;
+                docket_id: number;
+            }[];
+            readiness: components["schemas"]["ReadinessRow"];
         };
         ComputerView: {
             cause: string;
@@ -7157,6 +7259,37 @@ export interface components {
                 changes: string | null;
             }[];
         };
+        Whose: {
+            /** @description images */
+            count: number;
+            disks: {
+                image: {
+                    id: number;
+                    /** Format: date-time */
+                    taken_at: string;
+                    shelf: string;
+                    path: string;
+                    host: string | null;
+                    model: string | null;
+                };
+                /** @description images of the same disk besides */
+                others: number;
+                /** @description the likeliest first */
+                computers: {
+                    id: number;
+                    name: string;
+                    place: string | null;
+                    why: string[];
+                }[];
+            }[];
+        };
+        SomebodyHere: {
+            technician: string;
+            /** @enum {string} */
+            station: "computer" | "image" | "target" | "layout" | "write" | "start";
+            /** @description what is chosen on their page, and not sealed: image-12, drive-4 */
+            choice: string | null;
+        };
     };
     responses: {
         /** @description what is wrong, where, and what can be done */
@@ -7274,6 +7407,8 @@ export type ReadinessRow = components['schemas']['ReadinessRow'];
 export type ReadinessPage = components['schemas']['ReadinessPage'];
 export type NightTold = components['schemas']['NightTold'];
 export type ComputerImport = components['schemas']['ComputerImport'];
+export type Whose = components['schemas']['Whose'];
+export type SomebodyHere = components['schemas']['SomebodyHere'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

@@ -2,7 +2,10 @@
 import { computed, ref } from 'vue'
 import { api, errorText } from '../api/client'
 import type { ComputerAbout, ComputerHistory } from '../api/types'
+import { useLive } from '../api/live'
+import ReadinessLine from '../parts/readiness/ReadinessLine.vue'
 import ComputerPhotos from '../parts/computers/ComputerPhotos.vue'
+import StateMark from '../parts/common/StateMark.vue'
 import ComputerDialog from '../parts/computers/ComputerDialog.vue'
 import MergeDialog from '../parts/computers/MergeDialog.vue'
 import { bytes, moment } from '../words/format'
@@ -49,6 +52,21 @@ async function putAside(aside: boolean) {
 }
 
 const refresh = () => Promise.all([again(), aboutAgain()])
+
+async function prove(path: string) {
+  await api
+    .post(path)
+    .then(again)
+    .catch((problem) => (error.value = errorText(problem)))
+}
+
+useLive({
+  event: (event) => /^(proof|image|trial|computer)/.test(event.kind) && refresh(),
+  proof: (proof) => {
+    if (history.value && proof.computer_id === history.value.readiness.id) history.value.readiness.proof = proof
+  },
+  back: refresh,
+})
 </script>
 
 <template>
@@ -84,6 +102,14 @@ const refresh = () => Promise.all([again(), aboutAgain()])
           <span class="chip ask">How it starts is not known</span> Until somebody chooses, it is read off its image.
         </p>
       </section>
+      <ul class="readiness" aria-label="Readiness">
+        <ReadinessLine
+          :row="history.readiness"
+          alone
+          @prove="prove(`/computers/${id}/prove`)"
+          @stop="prove(`/proofs/${history.readiness.proof!.id}/stop`)"
+        />
+      </ul>
       <div class="columns">
         <section aria-label="Dockets">
           <h2>Dockets</h2>
@@ -105,6 +131,24 @@ const refresh = () => Promise.all([again(), aboutAgain()])
             </tbody>
           </table>
           <p v-else class="muted">None yet.</p>
+          <template v-if="history.starts.length">
+            <h2>Starts</h2>
+            <ul class="trail">
+              <li v-for="one in history.starts" :key="one.id">
+                <StateMark :state="one.outcome === 'reached' ? 'ok' : 'ask'" class="mark" /> {{ one.message }}
+                <span class="small muted">{{ one.of }}, {{ one.by }}, {{ moment(one.at) }}</span>
+              </li>
+            </ul>
+          </template>
+          <template v-if="history.mends.length">
+            <h2>Mends</h2>
+            <ul class="trail">
+              <li v-for="one in history.mends" :key="one.id">
+                {{ one.title }}<template v-if="one.undone">, taken back</template>
+                <span class="small muted">{{ one.by }}, {{ moment(one.at) }}</span>
+              </li>
+            </ul>
+          </template>
           <ComputerPhotos v-if="about" :computer="about" @changed="aboutAgain" />
           <template v-if="about?.trail.length">
             <h2>What was written down</h2>
@@ -172,6 +216,19 @@ dt {
 dd {
   margin: 0;
   white-space: pre-line;
+}
+.readiness {
+  --grid: minmax(0, 1fr) 300px 96px 116px;
+  list-style: none;
+  margin: 0 0 14px;
+  padding: 0;
+  background: var(--sheet);
+  border: 1px solid var(--rule);
+  border-radius: 9px;
+}
+.mark {
+  display: inline-grid;
+  vertical-align: -3px;
 }
 .trail {
   margin: 0;

@@ -5,6 +5,7 @@ import { storeToRefs } from 'pinia'
 import { useLive } from '../api/live'
 import type { Docket, StationName } from '../api/types'
 import DocketMenu from '../parts/dockets/DocketMenu.vue'
+import OthersHere from '../parts/dockets/OthersHere.vue'
 import Spine from '../parts/dockets/Spine.vue'
 import { useDocketStore } from '../stations/docket'
 import ComputerStation from '../stations/ComputerStation.vue'
@@ -13,6 +14,7 @@ import LayoutStation from '../stations/LayoutStation.vue'
 import StartStation from '../stations/StartStation.vue'
 import TargetStation from '../stations/TargetStation.vue'
 import WriteStation from '../stations/WriteStation.vue'
+import { others, useOthers } from '../stations/useOthers'
 import { ago, moment } from '../words/format'
 import { pressMain, useKeys } from '../words/keys'
 
@@ -43,6 +45,10 @@ function go(name: StationName) {
   router.push(`/dockets/${props.id}/${name}`)
 }
 
+useOthers(
+  () => props.id,
+  () => current.value,
+)
 watch(() => props.id, store.open, { immediate: true })
 watch(docket, (now) => now && (document.title = `${now.computer} · ${now.number} · Evrel`), { immediate: true })
 useLive({
@@ -83,6 +89,7 @@ useKeys({
         >Opened {{ ago(docket.opened_at) }} by {{ docket.opened_by
         }}<template v-if="docket.copied_from">, as {{ docket.copied_from }}</template></span
       >
+      <OthersHere :people="others" station />
       <DocketMenu :docket="docket" @changed="store.load" />
     </div>
     <p

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import CatalogueFilters from '../parts/catalogue/CatalogueFilters.vue'
 import FileHits from '../parts/catalogue/FileHits.vue'
 import ImageFacts from '../parts/catalogue/ImageFacts.vue'
+import WhoseRow from '../parts/catalogue/WhoseRow.vue'
 import ImageTable from '../parts/catalogue/ImageTable.vue'
 import Shelves from '../parts/catalogue/Shelves.vue'
 import { ago } from '../words/format'
@@ -72,6 +73,7 @@ useKeys({
       </div>
       <CatalogueFilters v-model:state="state" v-model:shelf="shelf" :states="states" :shelves="shelves" />
       <p v-if="error" class="message" role="alert">{{ error }}</p>
+      <WhoseRow @show="chosen = $event" @changed="refresh" />
       <FileHits v-if="searching" v-model="chosen" :text="text" :files="files" :unsearched="unsearched" />
       <ImageTable v-else ref="table" v-model="chosen" :rows="rows" @end="more">
         <div v-if="all && loaded" class="empty">

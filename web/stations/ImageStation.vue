@@ -8,12 +8,14 @@ import TimeLine from '../drawing/TimeLine.vue'
 import DamageReport from '../parts/catalogue/DamageReport.vue'
 import Milestones from '../parts/common/Milestones.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
+import OthersHere from '../parts/dockets/OthersHere.vue'
 import SealedFoot from '../parts/dockets/SealedFoot.vue'
 import StandsStill from '../parts/common/StandsStill.vue'
 import StationFrame from '../parts/dockets/StationFrame.vue'
 import { bytes, exact, moment, otherZone } from '../words/format'
 import { progressWords, stateChip } from '../words/images'
 import { useKeys } from '../words/keys'
+import { choice, choosing } from './useOthers'
 import { useStation } from './useStation'
 import { vMay } from '../words/may'
 
@@ -48,6 +50,8 @@ watch(view, (next) => {
   chosenId.value ??=
     next.images.find((image) => image.own && image.state !== 'damaged' && image.state !== 'incomplete')?.id ?? null
 })
+
+watch([chosenId, sealed], ([id, done]) => (choice.value = id && !done ? `image-${id}` : null))
 
 async function move(by: number) {
   if (sealed.value) return
@@ -146,7 +150,7 @@ useKeys({
                 />
               </td>
               <td class="nowrap">
-                <b>{{ moment(image.taken_at) }}</b><small
+                <b>{{ moment(image.taken_at) }}</b> <OthersHere :people="choosing(`image-${image.id}`)" /><small
                   >{{ image.relation
                   }}<template v-if="otherZone(image.taken_as_written)">
                     · {{ otherZone(image.taken_as_written) }}</template

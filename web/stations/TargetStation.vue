@@ -15,6 +15,7 @@ import Waits from '../parts/dockets/Waits.vue'
 import { lossWords } from '../words/drives'
 import { useKeys } from '../words/keys'
 import { useListAge } from '../words/listed'
+import { choice } from './useOthers'
 import { useStation } from './useStation'
 import { vMay } from '../words/may'
 
@@ -75,6 +76,7 @@ watch(view, (next) => {
   else if (next?.unplug && ['waiting', 'away'].includes(next.unplug.state)) chosenId.value = next.unplug.drive_id
   else if (!next?.drives.some((drive) => drive.id === chosenId.value)) chosenId.value = null
 })
+watch([chosenId, sealed], ([id, done]) => (choice.value = id && !done ? `drive-${id}` : null))
 watch(chosen, (drive, before) => {
   if (drive && drive.id !== before?.id && !sealed.value && !unplugging.value) count(drive)
 })

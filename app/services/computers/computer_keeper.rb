@@ -40,10 +40,13 @@ class ComputerKeeper
   end
 
   # @param image [Image] of which somebody knows whose it is; others of the same disk that say nothing go along
+  # @param computer [Computer, nil] nil: none that is known here
   def own(image, computer)
     same = Image.where(id: image.id)
     same = same.or(Image.where(disk_guid: image.disk_guid, computer: nil, host: nil, system_identity: nil)) if image.disk_guid
-    number = same.update_all(computer_id: computer.id)
+    number = same.update_all(computer_id: computer&.id, nobodys: computer.nil?)
+    return Event.add('image_owner', "#{Words.count(number, 'image')} said to be of no computer here", technician: @by) unless computer
+
     found_by_name(computer)
     note(computer, 'computer_changed', "#{Words.count(number, 'image')} said to be of #{computer.name}")
   end

@@ -13,7 +13,25 @@ module History
     images = computer.images.there.order(taken_at: :desc).limit(MOST).includes(:shelf)
     { name: computer.name, place: computer.place, model: computer.model, firmware: computer.firmware, identity: computer.system_identity,
       dockets: dockets.map { |docket| docket_row(docket) }, images: images.map { |one| image_row(one) },
-      drives: computer.drives.map { |drive| drive_row(drive) } }
+      drives: computer.drives.map { |drive| drive_row(drive) }, starts: starts(computer), mends: mends(computer),
+      readiness: ReadinessList.new.alone(computer) }
+  end
+
+  # Of its images, and of what was written for it.
+  def starts(computer)
+    of = TrialStart.where(state: 'done')
+    found = of.where(image_id: computer.images.select(:id)).or(of.where(docket_id: computer.dockets.select(:id)))
+    found.includes(:technician, :image).order(id: :desc).limit(MOST).map do |one|
+      { id: one.id, of: one.image ? "the image of #{Words.time(one.image.taken_at)}" : 'the written disk', at: one.updated_at.iso8601,
+        outcome: one.outcome, message: one.message, by: one.technician.short_name, docket_id: one.docket_id }
+    end
+  end
+
+  def mends(computer)
+    Mend.where(docket: computer.dockets).includes(:technician).order(id: :desc).limit(MOST).map do |one|
+      { id: one.id, title: one.title, at: one.created_at.iso8601, by: one.technician.short_name, undone: one.undone?,
+        docket_id: one.docket_id }
+    end
   end
 
   # @param drive [Drive]

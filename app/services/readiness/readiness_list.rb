@@ -58,6 +58,10 @@ class ReadinessList
     rows.first
   end
 
+  # @param computer [Computer]
+  # @return [Hash] its row
+  def alone(computer) = of(computer).then { |row| ReadinessView.of(row, proofs: proofs([row]), expected:) }
+
   private
 
   def from = [@params['from'].to_i, 0].max

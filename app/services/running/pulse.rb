@@ -16,7 +16,7 @@ class Pulse
   # @return [Array<(String, Hash)>] name and data of each message
   def news
     @beats = Owner.pluck(:work, :beats).to_h
-    events + writes + trials + tries + tasks + checks + proofs + bench
+    events + writes + trials + tries + tasks + checks + proofs + people + bench
   end
 
   private
@@ -56,6 +56,13 @@ class Pulse
     DriveTask.open.includes(:technician, :shelf).filter_map do |task|
       ['task', TaskView.of(task)] if changed?("task-#{task.id}", [task.updated_at, beats(task)])
     end
+  end
+
+  # Dockets at which somebody came, went or chose something else.
+  def people
+    before = @people || {}
+    @people = Presence.marks
+    (before.keys | @people.keys).reject { |docket| before[docket] == @people[docket] }.map { |docket| ['people', { docket_id: docket }] }
   end
 
   def proofs

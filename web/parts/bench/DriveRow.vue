@@ -2,7 +2,9 @@
 import type { DriveCard } from '../../api/types'
 import Core from '../../drawing/Core.vue'
 import { holds, verdictWords } from '../../words/drives'
+import { choosing } from '../../stations/useOthers'
 import { bytes, exact } from '../../words/format'
+import OthersHere from '../dockets/OthersHere.vue'
 
 /** An attached drive as a target: capacity first, what is on it, the verdict, and its serial. */
 defineProps<{ drive: DriveCard; on: boolean; /** Whether it is the one that the tab key stops at. */ stop: boolean }>()
@@ -27,7 +29,8 @@ defineEmits<{ choose: [] }>()
     <div class="what">
       <div class="top">
         <b :title="exact(drive.capacity)">{{ bytes(drive.capacity) }}</b><span>{{ drive.maker }} {{ drive.model }}</span
-        ><span class="muted small">{{ drive.bus }}</span>
+        ><span class="muted small">{{ drive.bus }}</span
+        ><OthersHere :people="choosing(`drive-${drive.id}`)" />
       </div>
       <div class="small">{{ holds(drive) }}</div>
       <div class="small verdict">

@@ -7,7 +7,7 @@ import { vMay } from '../../words/may'
 import StateMark from '../common/StateMark.vue'
 
 /** Whether one computer could be restored today, and what would make it better. */
-const props = defineProps<{ row: ReadinessRow }>()
+const props = defineProps<{ row: ReadinessRow; alone?: boolean }>()
 const emit = defineEmits<{ prove: []; stop: [] }>()
 const VERDICTS = {
   ready: ['ok', 'Ready'],
@@ -41,7 +41,7 @@ const seals = computed(() => {
 
 <template>
   <li>
-    <div>
+    <div v-if="!alone">
       <RouterLink :to="`/computers/${row.id}`"
         ><b>{{ row.name }}</b></RouterLink
       >
