@@ -17,6 +17,11 @@ module Api
           ImageAccess.open(image) { |opened| yield Evrel::Image::Contents.new(opened).browsable(part) }
         end
 
+        # Who sees what is inside of images, and takes it out, is written down.
+        def told(kind, what)
+          Event.add(kind, "#{what}, of the image of #{Words.time(image.taken_at)}, part #{part}", technician:, data: { image_id: image.id })
+        end
+
         def entry_view(entry)
           { name: entry.name, path: entry.path, type: entry.type, size: entry.size, modified_at: entry.modified_at&.iso8601,
             note: entry.note }
@@ -73,7 +78,11 @@ module Api
         end
       end
 
-      app.get('/images/:id/parts/:part/preview') { inside { |volume| answer(Preview.new(volume, params['path'].to_s).to_h) } }
+      app.get '/images/:id/parts/:part/preview' do
+        shown = inside { |volume| Preview.new(volume, params['path'].to_s).to_h }
+        told('file_shown', "#{params['path']} looked at")
+        answer(shown)
+      end
 
       app.get '/images/:id/parts/:part/picture' do
         inside do |volume|
@@ -98,7 +107,9 @@ module Api
         paths = Array(params['path']).reject(&:empty?)
         halt_with(400, 'Invalid', 'an archive is a zip or a tar') unless Evrel::Archive::KINDS.key?(kind)
         halt_with(400, 'Invalid', 'choose something to take out') if paths.empty?
-        TakeOut.new(image, part, paths, kind).answer
+        out = TakeOut.new(image, part, paths, kind)
+        told('files_taken', "#{paths.first(5).join(', ')}#{" and #{paths.size - 5} more" if paths.size > 5} taken out")
+        out.answer
       end
 
       app.get '/images/:id/compare/:other' do

@@ -58,6 +58,16 @@ RSpec.describe 'A docket that closes' do
     expect(call(:get, "#{at}/report")).to eq(before)
   end
 
+  it 'is opened again by a lead only' do
+    signed_off
+    sign_in('kaja')
+    call(:delete, "#{at}/stations/start/seal", reason: 'another look')
+    expect([status, said, docket.reload.closed_at]).to match([409, /signed off/, be_present])
+    sign_in
+    call(:delete, "#{at}/stations/start/seal", reason: 'another look')
+    expect([status, docket.reload.closed_at]).to eq([200, nil])
+  end
+
   it 'shows where somebody has changed what happened' do
     Event.add('test', 'what really happened', docket:)
     Event.add('test', 'and what came then', docket:)

@@ -81,6 +81,9 @@ RSpec.describe 'Images' do
     expect(inside('preview',
                   path: '/home/receipts/scan-0000.bin')).to include('kind' => 'hex', 'cut' => true, 'text' => /\A00000000  \h\h /)
     expect(inside('find', q: 'TIMETABLE').map { |entry| entry['path'] }).to eq(['/home/timetable.txt'])
+    expect(Event.where(kind: 'file_shown').order(:id).first).to have_attributes(
+      technician: Technician.find_by!(sign_in: 'ina'), text: start_with('/home/timetable.txt looked at, of the image of')
+    )
   end
 
   it 'answer for what cannot be looked into' do
@@ -131,6 +134,7 @@ RSpec.describe 'Images' do
       tar.read.lines(chomp: true)
     end
     expect(names).to include('timetable.txt', 'etc/hostname', 'etc/fstab')
+    expect(Event.find_by!(kind: 'files_taken').text).to start_with('/home/timetable.txt, /etc taken out, of the image of')
   end
 
   it 'are found by the names of files inside, once they were checked' do

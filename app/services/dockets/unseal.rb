@@ -6,7 +6,7 @@ class Unseal
   # @param from [String] station
   # @param because [String] for the record
   # @param by [Technician, nil] nobody where the evidence changed by itself
-  # @raise [Evrel::Refused] while a write runs
+  # @raise [Evrel::Refused] while a write runs; for a docket that is signed off, for anybody but a lead
   def self.from(docket, station, because:, by: nil) = new(docket, because, by).from(station)
 
   def initialize(docket, because, by)
@@ -21,6 +21,8 @@ class Unseal
       @docket.one_at_a_time
       raise Evrel::Refused.new('a write is running', hint: 'stop it first') if @docket.writing?
 
+      may_reopen!
+
       broken = Docket::STATIONS.drop(Docket::STATIONS.index(station)).filter_map { |name| @docket.seal(name) }
       give_up(broken)
       @docket.update!(closed_at: nil)
@@ -30,6 +32,13 @@ class Unseal
   end
 
   private
+
+  # What somebody has answered for with their name is not taken back by anybody.
+  def may_reopen!
+    return if @docket.closed_at.nil? || @by.nil? || @by.lead?
+
+    raise Evrel::Refused.new('the docket is signed off', where: 'docket', hint: 'a lead opens it again')
+  end
 
   def give_up(broken)
     stations = broken.map(&:station)

@@ -7,6 +7,7 @@ import type { Colleague, Docket, DocketEvent } from '../../api/types'
 import { moment } from '../../words/format'
 import { vMay } from '../../words/may'
 import ComputerPicker from '../computers/ComputerPicker.vue'
+import OnTelephone from './OnTelephone.vue'
 import type { Picked } from '../computers/picked'
 
 /** What can be done with a docket as a whole: its report, what happened, handing it over, copying it. */
@@ -14,6 +15,7 @@ const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ changed: [] }>()
 const router = useRouter()
 const menu = ref(false)
+const telephone = ref(false)
 const open = ref<'over' | 'copy' | 'events' | null>(null)
 const error = ref('')
 const colleagues = ref<Colleague[]>([])
@@ -88,11 +90,13 @@ async function copy() {
       <button v-may="'technician'" type="button" class="btn slim" @click="show('copy')">
         Copy for an equal computer…
       </button>
+      <button type="button" class="btn slim" @click="((menu = false), (telephone = true))">On the telephone…</button>
       <RouterLink class="btn slim" :to="`/computers/${docket.computer_id}`"
         >History of {{ docket.computer }}</RouterLink
       >
     </div>
   </div>
+  <OnTelephone v-if="telephone" v-model:visible="telephone" :docket="docket.id" />
   <Dialog
     :visible="open === 'events'"
     modal

@@ -3,11 +3,13 @@ import Dialog from 'primevue/dialog'
 import { ref } from 'vue'
 import type { StationRow } from '../../api/types'
 import { moment } from '../../words/format'
+import { useDocketStore } from '../../stations/docket'
 import { vMay } from '../../words/may'
 
 /** The foot of a sealed station: by whom, and how to open it again. */
 defineProps<{ row: StationRow; locked?: string }>()
 const emit = defineEmits<{ break: [reason: string] }>()
+const store = useDocketStore()
 const asking = ref(false)
 const reason = ref('')
 
@@ -21,7 +23,13 @@ function go() {
   <span class="small"
     >Sealed by <b>{{ row.seal?.name }}</b>, {{ row.seal && moment(row.seal.at) }}</span
   >
-  <button v-may="'technician'" v-if="!locked" type="button" class="btn push" @click="asking = true">
+  <button
+    v-may="store.docket?.closed_at ? 'lead' : 'technician'"
+    v-if="!locked"
+    type="button"
+    class="btn push"
+    @click="asking = true"
+  >
     Break this seal…
   </button>
   <span v-else class="push small muted">{{ locked }}</span>
