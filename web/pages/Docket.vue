@@ -103,7 +103,7 @@ useKeys({
     >
       A seal was broken {{ ago(docket.broken.at) }}: {{ docket.broken.because }}.
     </p>
-    <div class="body">
+    <div class="body" :class="current">
       <Spine :stations="docket.stations" :current="current" :docket="docket.id" />
       <component
         :is="pages[current]"
@@ -162,6 +162,31 @@ h1 {
 @media (max-width: 1150px) {
   .body {
     grid-template-columns: 116px minmax(0, 1fr) 212px;
+  }
+}
+/* On a telephone all is one column that scrolls; at the computer its list comes first. */
+@media (max-width: 700px) {
+  .docket {
+    overflow-y: auto;
+  }
+  .head {
+    flex-wrap: wrap;
+    gap: 6px 10px;
+    padding: 8px 12px;
+  }
+  .head > :first-child {
+    flex-basis: 100%;
+  }
+  .body {
+    display: flex;
+    flex-direction: column;
+    flex: none;
+  }
+  .body.start > :deep(.ledger) {
+    order: 1;
+  }
+  .body.start > :deep(.station) {
+    order: 2;
   }
 }
 </style>

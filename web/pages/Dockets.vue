@@ -332,4 +332,36 @@ li.here > span:first-child {
     grid-template-columns: 200px 120px 1fr 160px;
   }
 }
+@media (max-width: 700px) {
+  .page {
+    padding: 12px 12px 0;
+  }
+  .head {
+    flex-wrap: wrap;
+    gap: 8px;
+  }
+  .filters {
+    flex-wrap: wrap;
+  }
+  .head input {
+    flex-basis: 100%;
+  }
+  .row {
+    grid-template-columns: minmax(0, 1fr) auto;
+    gap: 6px 12px;
+  }
+  ol {
+    display: none;
+  }
+  .next {
+    grid-column: 1 / -1;
+    text-align: left;
+  }
+  .next br {
+    display: none;
+  }
+  .next .muted::before {
+    content: '\00a0· ';
+  }
+}
 </style>

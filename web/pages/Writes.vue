@@ -188,4 +188,27 @@ b {
   overflow: hidden;
   clip-path: inset(50%);
 }
+@media (max-width: 700px) {
+  .page {
+    padding: 12px;
+  }
+  li a {
+    grid-template-columns: minmax(0, 1fr);
+    padding: 10px 14px 14px;
+    border-left-width: 8px;
+  }
+  .percent {
+    font-size: 64px;
+  }
+  .percent small {
+    font-size: 30px;
+  }
+  b {
+    font-size: 24px;
+  }
+  .what > span,
+  .when > span {
+    font-size: 16px;
+  }
+}
 </style>

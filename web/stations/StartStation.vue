@@ -224,4 +224,9 @@ section {
 .empty {
   padding: 16px;
 }
+@media (max-width: 700px) {
+  .grid {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

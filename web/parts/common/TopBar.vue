@@ -206,4 +206,25 @@ function showKeys() {
     padding: 6px 8px;
   }
 }
+/* On a telephone the pages are a row of their own, and what is searched for is searched for at a desk. */
+@media (max-width: 700px) {
+  .top {
+    height: auto;
+    flex-wrap: wrap;
+    gap: 4px 12px;
+    padding: 6px 12px;
+  }
+  .tabs {
+    order: 1;
+    width: 100%;
+    overflow-x: auto;
+    scrollbar-width: none;
+  }
+  .top :deep(.find) {
+    display: none;
+  }
+  .who {
+    margin-left: auto;
+  }
+}
 </style>

@@ -122,4 +122,31 @@ small {
     margin: 4px 0 0 18px;
   }
 }
+@media (max-width: 700px) {
+  .spine {
+    flex-direction: row;
+    overflow-x: auto;
+    padding: 6px 8px;
+    gap: 4px;
+    scrollbar-width: none;
+  }
+  .stub {
+    min-height: 0;
+    padding: 6px 10px;
+    border: 1px solid transparent;
+    white-space: nowrap;
+  }
+  .stub:has(.seal) {
+    padding-right: 10px;
+  }
+  .now {
+    border: 1px solid var(--ember);
+    border-radius: 8px;
+    margin: 0;
+  }
+  .now::before,
+  .seal {
+    display: none;
+  }
+}
 </style>

@@ -75,4 +75,26 @@ footer {
   gap: 12px;
   min-height: 62px;
 }
+@media (max-width: 700px) {
+  .station {
+    border: 0;
+    padding: 10px 12px 0;
+  }
+  .head {
+    flex-wrap: wrap;
+    gap: 2px 10px;
+  }
+  h2,
+  h2 + span {
+    white-space: normal;
+  }
+  .fixed {
+    overflow: visible;
+  }
+  footer {
+    flex-wrap: wrap;
+    margin: 0 -12px;
+    padding: 10px 12px;
+  }
+}
 </style>

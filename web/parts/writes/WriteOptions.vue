@@ -60,7 +60,8 @@ fieldset {
   margin: 0;
   padding: 0;
   display: flex;
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 2px 16px;
   align-items: baseline;
 }
 legend {
