@@ -6,7 +6,10 @@ class ReadinessList
   PAGE = 40
   MOST = 250
   MARKS = 40 # images of a row that are drawn, the newest
-  COLUMNS = %i[id computer_id taken_at state checked_at needed_bytes used_bytes shelf_id].freeze
+  # Of tens of thousands: times as seconds, since reading them as dates would take as long as all the rest.
+  SECONDS = "TIMESTAMPDIFF(SECOND, '1970-01-01', %s)"
+  COLUMNS = ['id', 'computer_id', format(SECONDS, 'taken_at'), 'state', format(SECONDS, 'checked_at'), 'needed_bytes', 'used_bytes',
+             'shelf_id'].freeze
   # A computer with its verdict and its copies.
   Row = Struct.new(:computer, :copies, :verdict, keyword_init: true)
 
@@ -31,7 +34,9 @@ class ReadinessList
   end
 
   # @return [Hash{Symbol=>Integer}]
-  def counts = Evrel::Readiness::STATES.to_h { |state| [state, rows.count { |row| row.verdict.state == state }] }
+  def counts
+    @counts ||= Evrel::Readiness::STATES.to_h { |state| [state, 0] }.merge(rows.map { |row| row.verdict.state }.tally)
+  end
 
   # @return [String] for whoever asks
   def words
@@ -85,16 +90,21 @@ class ReadinessList
 
   # @return [Hash{Integer=>Array}] computer → the columns of its images; whole rows would be large
   def images
-    @images ||= Image.there.where(computer_id: computers.map(&:id)).pluck(*COLUMNS).group_by { |one| one[1] }
+    @images ||= begin
+      of = Image.there.where(computer_id: computers.one? ? computers.first.id : Computer.in_use.select(:id))
+      Image.connection.select_rows(of.select(*COLUMNS.map { |one| Arel.sql(one) }).to_sql).group_by { |one| one[1] }
+    end
   end
 
   def copy(id, _, taken_at, state, checked_at, needs, _, shelf_id)
     start, started_at, said = starts[id]
     Evrel::Readiness::Copy.new(
-      id:, taken_at:, state:, checked_at:, due: checked_at.nil? || checked_at < @now - Image::CHECK_HOLDS, start:, started_at:, said:,
-      needs:, shelf: shelves.fetch(shelf_id).first, attached: shelves.fetch(shelf_id).last
+      id:, taken_at: Time.at(taken_at), state:, checked_at: checked_at && Time.at(checked_at),
+      due: checked_at.nil? || checked_at < due_before, start:, started_at:, said:, needs:, shelf: shelves.fetch(shelf_id).first, attached: shelves.fetch(shelf_id).last
     )
   end
+
+  def due_before = @due_before ||= (@now - Image::CHECK_HOLDS).to_i
 
   # What the last trial start of each image came to: start, when, what it said.
   def starts
