@@ -3,13 +3,24 @@
 require_relative 'browser_helper'
 
 RSpec.describe 'Computers' do
-  it 'are registered by hand and by what they say, and found among thousands by the keyboard' do
-    now = Time.now
-    Computer.insert_all(Array.new(5000) do |number|
-      { name: format('ROW-%04d', number), place: "Desk #{number}", created_at: now, updated_at: now }
-    end)
+  # Chosen as somebody would, from a file.
+  def table_from(name, &)
+    File.open(file(name), 'w', &)
+    attach_file(file(name)) { find('.drop').click }
+  end
+
+  it 'are taken in by the thousand, registered by hand and by what they say, and found by the keyboard' do
     sign_in_by_page
     click_link 'Computers'
+    click_button 'From a table…'
+    table_from('huge.csv') { |io| io.truncate(1024**3) }
+    expect(page).to have_css('[role=alert]', text: 'huge.csv is too large: a table has at most 2 MiB')
+    table_from('rows.csv') { |io| 5000.times { |number| io.puts(number.zero? ? 'name;place' : format('ROW-%04d;Desk', number)) } }
+    expect(page).to have_text('4,999 new').and have_css('[role=dialog] td', text: 'ROW-0042')
+    expect(page).to be_axe_clean
+    click_button 'Take over 4,999'
+    expect(page).to have_text('Taken over.')
+    click_button 'Close'
     expect(page).to have_text('5,0').and have_css('tbody tr', minimum: 50)
     expect(page).to be_axe_clean
     click_button 'Register one…'
