@@ -16,12 +16,14 @@ module Evrel
     # id; taken_at: Time; state: whole, damaged, incomplete, or whatever else is not known to be either; checked_at: Time
     # or nil; due: whether its check is too old to count; start: :reached, :not, :open (it
     # was tried, and nobody knows) or nil; started_at: Time of that; said: what was said of a start that was not reached;
-    # needs: bytes of a target, nil where it is not known; shelf: its name; attached: whether the shelf is at hand.
-    Copy = Struct.new(:id, :taken_at, :state, :checked_at, :due, :start, :started_at, :said, :needs, :shelf, :attached,
+    # needs: bytes of a target, nil where it is not known; unread: sectors that could not be read when it was taken; shelf:
+    # its name; attached: whether the shelf is at hand.
+    Copy = Struct.new(:id, :taken_at, :state, :checked_at, :due, :start, :started_at, :said, :needs, :unread, :shelf, :attached,
                       keyword_init: true) do
       def usable? = !%w[damaged incomplete].include?(state)
       def checked? = state == 'whole' && !due
-      def proved? = checked? && start == :reached
+      def complete? = unread.to_i.zero?
+      def proved? = checked? && complete? && start == :reached
     end
 
     # state: one of STATES; copy: the one that is spoken of, nil without any; facts: [Fact], the least good first; todo:

@@ -6,7 +6,7 @@ RSpec.describe Evrel::Readiness do
 
   define_method(:copy) do |days, **given|
     Evrel::Readiness::Copy.new(id: days, taken_at: now - (days * day), state: 'whole', checked_at: now - day, due: false, start: :reached,
-                               started_at: now - (2 * day), needs: 200 * (10**9), shelf: 'Holm', attached: true, **given)
+                               started_at: now - (2 * day), needs: 200 * (10**9), unread: 0, shelf: 'Holm', attached: true, **given)
   end
 
   define_method(:judged) do |*copies, wish: 30, drives: [480 * (10**9)]|
@@ -25,6 +25,7 @@ RSpec.describe Evrel::Readiness do
       { start: nil, started_at: nil } => [:prove, 'it was never seen to start'],
       { due: true, checked_at: now - (200 * day) } => [:prove, 'its check is 200 days old, it is due again'],
       { start: :open, said: 'Slow' } => [:prove, 'its start was not seen to the end 2 days ago'],
+      { unread: 212 } => [:image, '212 sectors of it could not be read when it was taken'],
       { start: :not, said: 'Stuck' } => [:prove, 'it did not start 2 days ago'] }.each do |given, (todo, why)|
       expect(judged(copy(3, **given))).to have_attributes(state: :not_proved, todo:, because: start_with(why))
     end
@@ -44,6 +45,12 @@ RSpec.describe Evrel::Readiness do
     expect([verdict.state, verdict.copy.id]).to eq([:ready, 9])
     expect(verdict.because).to include('a newer image is damaged', 'a newer one is not proved yet')
     expect(judged(open, copy(9), wish: 7)).to have_attributes(state: :not_proved, copy: open)
+  end
+
+  it 'prefers one that was read in full, as long as it is new enough' do
+    verdict = judged(copy(1, unread: 212), copy(9, start: nil))
+    expect([verdict.copy.id, verdict.todo]).to eq([9, :prove])
+    expect(judged(copy(1, unread: 212), copy(41)).copy.id).to eq(1)
   end
 
   it 'says besides that no drive at hand takes it, or that its shelf is away' do

@@ -7194,6 +7194,8 @@ export interface components {
                 state: string;
                 checked: boolean;
                 started: boolean;
+                /** @description whether all of it could be read when it was taken */
+                complete: boolean;
             }[];
             /** @description the last one */
             proof: components["schemas"]["Proof"] | null;

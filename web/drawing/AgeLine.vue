@@ -15,10 +15,11 @@ const marks = computed(() =>
   (props.row?.marks ?? []).map((mark) => ({
     ...mark,
     x: at(Date.parse(mark.taken_at)),
-    shape: mark.state === 'damaged' ? 'broken' : mark.checked ? 'whole' : 'open',
+    shape: mark.state === 'damaged' ? 'broken' : !mark.complete ? 'unread' : mark.checked ? 'whole' : 'open',
     words: [
       moment(mark.taken_at),
       mark.state === 'damaged' ? 'damaged' : mark.checked ? 'whole' : 'not checked',
+      ...(mark.complete ? [] : ['not all read']),
       mark.started ? 'seen to start' : 'not seen to start',
     ].join(', '),
   })),
@@ -40,6 +41,11 @@ const said = computed(() =>
         v-if="mark.shape === 'broken'"
         class="mark"
         :d="`M${mark.x - 5} 6 h10 v10 l-4 3 4 3 v6 h-10 v-6 l4 -3 -4 -3 z`"
+      />
+      <path
+        v-else-if="mark.shape === 'unread'"
+        class="mark"
+        :d="`M${mark.x - 4} 6 h8 v8 h-8 z M${mark.x - 4} 20 h8 v8 h-8 z`"
       />
       <rect v-else class="mark" :x="mark.x - 4" y="6" width="8" height="22" rx="3.5" />
       <path v-if="mark.started" class="started" :d="`M${mark.x - 4} 37 l4 -6 4 6 z`" />
@@ -95,6 +101,10 @@ text {
   fill: var(--sheet);
   stroke: var(--ochre);
   stroke-dasharray: 4 2;
+}
+.unread .mark {
+  fill: var(--ochre);
+  stroke: var(--ochre);
 }
 .broken .mark {
   fill: var(--crimson);

@@ -103,8 +103,8 @@ load()
       </div>
     </div>
     <p v-if="rows?.length" class="legend small muted">
-      <i class="whole" /> whole <i class="open" /> not checked <i class="broken" /> damaged <i class="started" /> seen
-      to start <i class="wished" /> as new as was wished
+      <i class="whole" /> whole <i class="open" /> not checked <i class="unread" /> not all read
+      <i class="broken" /> damaged <i class="started" /> seen to start <i class="wished" /> as new as was wished
     </p>
     <NightDialog v-if="night" v-model:visible="night" />
   </div>
@@ -167,6 +167,13 @@ ul {
 .legend .open {
   border-color: var(--ochre);
   border-style: dashed;
+}
+.legend .unread {
+  border-width: 5px 4px;
+  border-color: var(--ochre) transparent;
+  border-left: 0;
+  border-right: 0;
+  border-radius: 0;
 }
 .legend .broken {
   border-color: var(--crimson);

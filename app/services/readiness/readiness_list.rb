@@ -9,7 +9,7 @@ class ReadinessList
   # Of tens of thousands: times as seconds, since reading them as dates would take as long as all the rest.
   SECONDS = "TIMESTAMPDIFF(SECOND, '1970-01-01', %s)"
   COLUMNS = ['id', 'computer_id', format(SECONDS, 'taken_at'), 'state', format(SECONDS, 'checked_at'), 'needed_bytes', 'used_bytes',
-             'shelf_id'].freeze
+             'unread_sectors', 'shelf_id'].freeze
   # A computer with its verdict and its copies.
   Row = Struct.new(:computer, :copies, :verdict, keyword_init: true)
 
@@ -96,11 +96,12 @@ class ReadinessList
     end
   end
 
-  def copy(id, _, taken_at, state, checked_at, needs, _, shelf_id)
+  def copy(id, _, taken_at, state, checked_at, needs, _, unread, shelf_id)
     start, started_at, said = starts[id]
     Evrel::Readiness::Copy.new(
       id:, taken_at: Time.at(taken_at), state:, checked_at: checked_at && Time.at(checked_at),
-      due: checked_at.nil? || checked_at < due_before, start:, started_at:, said:, needs:, shelf: shelves.fetch(shelf_id).first, attached: shelves.fetch(shelf_id).last
+      due: checked_at.nil? || checked_at < due_before, start:, started_at:, said:, needs:, unread:,
+      shelf: shelves.fetch(shelf_id).first, attached: shelves.fetch(shelf_id).last
     )
   end
 

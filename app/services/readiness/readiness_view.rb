@@ -19,7 +19,7 @@ module ReadinessView
   def marks(row)
     row.copies.max_by(ReadinessList::MARKS, &:taken_at).map do |copy|
       { id: copy.id, taken_at: copy.taken_at.iso8601, state: copy.usable? ? copy.state : 'damaged', checked: copy.checked?,
-        started: copy.start == :reached }
+        complete: copy.complete?, started: copy.start == :reached }
     end
   end
 

@@ -6,7 +6,7 @@ module Evrel
     class Judge
       DAY = 86_400
       # What these facts say decides; others are said besides.
-      DECIDE = %w[age whole start].freeze
+      DECIDE = %w[age complete whole start].freeze
 
       # @param copies [Array<Copy>]
       # @param wish [Integer] days
@@ -23,7 +23,7 @@ module Evrel
       def verdict
         return not_possible unless best
 
-        facts = [age, whole, start, *newer, shelf, drive].compact.sort_by.with_index { |fact, at| [ORDER.index(fact.state), at] }
+        facts = [age, complete, whole, start, *newer, shelf, drive].compact.sort_by.with_index { |fact, at| [ORDER.index(fact.state), at] }
         doubts = facts.select { |one| DECIDE.include?(one.id) && one.state != :ok }
         Verdict.new(state: doubts.empty? ? :ready : :not_proved, copy: best, facts:, todo: todo(doubts))
       end
@@ -36,7 +36,13 @@ module Evrel
       def usable = @usable ||= @copies.select(&:usable?)
 
       # One that is proved and new enough is better than a newer one of which nothing is known.
-      def best = @best ||= usable.find { |copy| copy.proved? && days(copy.taken_at) <= @wish } || usable.first
+      # Of those that are new enough, the newest that is complete.
+      def best
+        @best ||= begin
+          new = usable.select { |copy| days(copy.taken_at) <= @wish }
+          new.find(&:proved?) || new.find(&:complete?) || usable.first
+        end
+      end
 
       def not_possible
         Verdict.new(state: :not_possible, copy: nil, facts: [fact('image', :no, nothing)], todo: :image)
@@ -62,6 +68,12 @@ module Evrel
         return fact('age', :ok, "its image is #{ago(best.taken_at)} old") if old <= @wish
 
         fact('age', :ask, "its newest whole image is #{ago(best.taken_at)} old, #{Units.span(@wish * DAY)} are wished")
+      end
+
+      def complete
+        return if best.complete?
+
+        fact('complete', :ask, "#{Units.count(best.unread)} sectors of it could not be read when it was taken")
       end
 
       def whole
