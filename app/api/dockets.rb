@@ -22,8 +22,9 @@ module Api
 
       app.get('/dockets/:id') { answer(DocketView.of(docket)) }
 
-      app.get '/dockets/:id/people' do
-        found = Presence.note(docket, technician, **params.slice('page', 'station', 'choice').symbolize_keys)
+      # Said by an open page by itself: see Signed.
+      app.put '/dockets/:id/people' do
+        found = Presence.note(docket, technician, **body_params.slice('page', 'station', 'choice').symbolize_keys)
         answer(found.map(&:view))
       end
 

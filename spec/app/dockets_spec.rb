@@ -112,8 +112,8 @@ RSpec.describe 'A docket' do
   end
 
   it 'tells who else has it open, at which station, and what they have chosen' do
-    here = ->(page, station, choice = '') { call(:get, "/dockets/#{docket.id}/people?page=#{page}&station=#{station}#{choice}") }
-    expect(here.call('a' * 16, 'image', '&choice=image-4')).to eq([])
+    here = ->(page, station, choice = nil) { call(:put, "/dockets/#{docket.id}/people", page:, station:, choice:) }
+    expect(here.call('a' * 16, 'image', 'image-4')).to eq([])
     told = Pulse.new.tap(&:news)
     sign_in('kaja')
     expect(here.call('b' * 16, 'target')).to eq([{ 'technician' => 'I. Hauge', 'station' => 'image', 'choice' => 'image-4' }])

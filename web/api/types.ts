@@ -5455,21 +5455,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
         /** Say that this page shows the docket, and see who else has it open */
-        get: {
+        put: {
             parameters: {
-                query: {
-                    page: string;
-                    station: "computer" | "image" | "target" | "layout" | "write" | "start";
-                    choice?: string;
-                };
+                query?: never;
                 header?: never;
                 path: {
                     id: number;
                 };
                 cookie?: never;
             };
-            requestBody?: never;
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        page: string;
+                        /** @enum {string} */
+                        station: "computer" | "image" | "target" | "layout" | "write" | "start";
+                        choice?: string | null;
+                    };
+                };
+            };
             responses: {
                 /** @description the others */
                 200: {
@@ -5483,7 +5489,6 @@ export interface paths {
                 default: components["responses"]["Error"];
             };
         };
-        put?: never;
         post?: never;
         delete?: never;
         options?: never;

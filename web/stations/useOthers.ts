@@ -21,9 +21,8 @@ export const choosing = (what: string): SomebodyHere[] => others.value.filter((o
 export function useOthers(docket: () => string, station: () => StationName): void {
   async function say() {
     const asked = docket()
-    const query = new URLSearchParams({ page: PAGE, station: station() })
-    if (choice.value) query.set('choice', choice.value)
-    const found = await api.get<SomebodyHere[]>(`/dockets/${asked}/people?${query}`).catch(() => null)
+    const said = { page: PAGE, station: station(), choice: choice.value }
+    const found = await api.put<SomebodyHere[]>(`/dockets/${asked}/people`, said).catch(() => null)
     if (found && asked === docket()) others.value = found
   }
 
