@@ -146,7 +146,8 @@ RSpec.describe 'Computers' do
     told = call(:get, '/images-whose')
     expect(told['count']).to eq(2)
     expect(told['disks'].map { |disk| disk['computers'].to_h { |one| [one['name'], one['why']] } })
-      .to contain_exactly({ computer.name => ["it was taken of its drive #{computer.drives.first.serial}"] },
+      .to contain_exactly({ 'TKT-03' => ["it was taken of its drive #{computer.drives.first.serial}", 'the same name: TKT-03'],
+                            'TKT-33' => ['a name one letter away: TKT-03'] },
                           { 'TKT-33' => ['a name one letter away: TKT-3'], 'TKT-03' => ['a name one letter away: TKT-3'] })
     call(:post, "/images/#{image.id}/computer", computer_id: nil)
     expect(call(:get, '/images-whose')['count']).to eq(1)

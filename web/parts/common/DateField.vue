@@ -1,39 +1,53 @@
 <script setup lang="ts">
 import DatePicker from 'primevue/datepicker'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
+import { dated, day } from '../../words/format'
+import { typedMoment } from '../../words/moments'
 import { preferred } from '../../words/preferences'
 
 /** A day, or a moment, as whoever is signed in likes it to be written; typed, or chosen in a calendar. */
 const model = defineModel<Date | null>({ required: true })
-defineProps<{ time?: boolean; disabled?: boolean }>()
+const props = defineProps<{ time?: boolean; disabled?: boolean }>()
 const WAYS = { 'day-first': 'd M yy', 'month-first': 'M d yy', 'year-first': 'yy-mm-dd' } as const
-/** What is typed and is no date yet is a text. */
-const typed = ref<Date | string | null>(model.value)
-const wrong = computed(() => typeof typed.value === 'string' && typed.value !== '')
+/** What was typed and is no date. */
+const wrong = ref('')
+const example = computed(() => (props.time ? dated(new Date().toISOString()) : day(new Date(), true)))
 
-watch(model, (next) => {
-  if (next?.getTime() !== (typed.value instanceof Date ? typed.value.getTime() : undefined)) typed.value = next
-})
+/** The calendar's own field understands less than people type. */
+function typed(event: Event) {
+  const text = (event.target as HTMLInputElement).value
+  const found = typedMoment(text, preferred.dates, props.time)
+  if (found) model.value = found
+  else if (!text.trim()) model.value = null
+  if (found || !text.trim()) wrong.value = ''
+}
 
-function take(next: unknown) {
-  typed.value = next as Date | string | null
-  model.value = next instanceof Date ? next : null
+function left({ value }: { value: unknown }) {
+  const text = String(value ?? '').trim()
+  wrong.value = text && !typedMoment(text, preferred.dates, props.time) ? text : ''
 }
 </script>
 
 <template>
   <DatePicker
-    :model-value="typed as Date"
+    :model-value="model"
     :date-format="WAYS[preferred.dates]"
     :hour-format="preferred.clock"
     :show-time="time"
     :disabled="disabled"
-    :invalid="wrong"
-    :first-day-of-week="1"
+    :invalid="!!wrong"
     show-icon
     icon-display="input"
     fluid
-    @update:model-value="take"
+    @update:model-value="model = $event as Date | null"
+    @input="typed"
+    @blur="left"
   />
-  <span v-if="wrong" class="small" role="alert">That is no date yet</span>
+  <span v-if="wrong" class="small wrong" role="alert">“{{ wrong }}” is no date: write it as {{ example }}</span>
 </template>
+
+<style scoped>
+.wrong {
+  color: var(--crimson);
+}
+</style>

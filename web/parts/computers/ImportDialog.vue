@@ -85,7 +85,7 @@ async function ask(apply: boolean) {
               <tr>
                 <th>Line</th>
                 <th>Name</th>
-                <th />
+                <th><span class="hidden-words">What becomes of it</span></th>
                 <th>Why, or what changes</th>
               </tr>
             </thead>

@@ -70,7 +70,7 @@ const seals = computed(() => {
       v-may="'technician'"
       type="button"
       class="btn slim go"
-      :aria-label="`Prove ${row.name}`"
+      :aria-label="`Prove it: ${row.name}`"
       @click="emit('prove')"
     >
       Prove it
@@ -83,7 +83,7 @@ const seals = computed(() => {
       v-may="'technician'"
       type="button"
       class="btn slim"
-      :aria-label="`Prove ${row.name} again`"
+      :aria-label="`Prove again: ${row.name}`"
       @click="emit('prove')"
     >
       Prove again
