@@ -13,7 +13,8 @@ RSpec.describe 'bin/start' do
   after(:context) { FileUtils.rm_rf(@house) }
 
   let(:env) do
-    { 'EVREL_VAR' => @house, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '33074', 'EVREL_DB_NAME' => nil, 'EVREL_DEMO' => 'small' }
+    { 'EVREL_VAR' => @house, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '33074', 'EVREL_FILES_PORT' => '8745',
+      'EVREL_DB_NAME' => nil, 'EVREL_DEMO' => 'small' }
   end
   let(:command) { File.expand_path('../bin/start', __dir__) }
 
@@ -42,6 +43,14 @@ RSpec.describe 'bin/start' do
     nil
   ensure
     system('pkill', '-KILL', '-f', @house)
+    eventually { [8742, 8745, 33_074].none? { |port| answers?(port) } }
+  end
+
+  def answers?(port)
+    TCPSocket.new('127.0.0.1', port).close
+    true
+  rescue Errno::ECONNREFUSED
+    false
   end
 
   def password = File.read(File.join(@house, 'demo-password'))
@@ -87,8 +96,8 @@ RSpec.describe 'bin/start' do
 
   it 'is there without the demo, and begins with a code' do
     env['EVREL_VAR'] = File.join(@house, 'empty')
-    code = start('--empty').join[/Code +(\S+)/, 1]
-    expect(code).to eq(File.read(File.join(@house, 'empty', 'first-code')))
+    said = start('--empty').join
+    expect(said[/Code +(\S+)/, 1]).to eq(File.read(File.join(@house, 'empty', 'first-code'))), said
     said = Net::HTTP.get(URI('http://127.0.0.1:8742/api/session'))
     expect(JSON.parse(said)).to include('first' => true, 'technician' => nil)
     expect(Dir.children(File.join(@house, 'empty'))).not_to include('bench', 'demo-password')

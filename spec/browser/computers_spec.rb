@@ -20,7 +20,7 @@ RSpec.describe 'Computers' do
     expect(page).to be_axe_clean
     click_button 'Take over 4,999'
     expect(page).to have_text('Taken over.')
-    click_button 'Close'
+    click_button 'Done'
     expect(page).to have_text('5,0').and have_css('tbody tr', minimum: 50)
     expect(page).to be_axe_clean
     click_button 'Register one…'

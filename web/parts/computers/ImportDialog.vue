@@ -105,7 +105,7 @@ async function ask(apply: boolean) {
       <div class="foot">
         <template v-if="done"
           ><b class="small">Taken over.</b
-          ><button type="button" class="btn go push" @click="visible = false">Close</button></template
+          ><button type="button" class="btn go push" @click="visible = false">Done</button></template
         >
         <button v-else type="button" class="btn go push" :disabled="busy || !takes" @click="ask(true)">
           {{ takes ? `Take over ${count(takes)}` : 'Take over' }}
