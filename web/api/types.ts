@@ -504,6 +504,11 @@ export interface paths {
                         theme?: "system" | "light" | "dark";
                         /** @enum {string} */
                         sound?: "on" | "off";
+                        /**
+                         * @description 1,234.5 or 1.234,5 or 1 234,5
+                         * @enum {string}
+                         */
+                        numbers?: "point" | "comma" | "space";
                     };
                 };
             };
@@ -7019,6 +7024,11 @@ export interface components {
             theme: "system" | "light" | "dark";
             /** @enum {string} */
             sound: "on" | "off";
+            /**
+             * @description 1,234.5 or 1.234,5 or 1 234,5
+             * @enum {string}
+             */
+            numbers: "point" | "comma" | "space";
         };
         SignIn: {
             id: number;

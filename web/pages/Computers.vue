@@ -5,7 +5,7 @@ import { useLive } from '../api/live'
 import type { ComputerPage } from '../api/types'
 import ComputerDialog from '../parts/computers/ComputerDialog.vue'
 import ImportDialog from '../parts/computers/ImportDialog.vue'
-import { ago } from '../words/format'
+import { ago, count } from '../words/format'
 import { vMay } from '../words/may'
 import { pieces, shows } from '../words/rows'
 import { usePaged } from './usePaged'
@@ -29,7 +29,7 @@ load()
   <div class="listed">
     <div class="head">
       <h1>Computers</h1>
-      <span v-if="rows" class="muted small">{{ page!.total.toLocaleString('en') }}</span>
+      <span v-if="rows" class="muted small">{{ count(page!.total) }}</span>
       <label class="small push"><input v-model="aside" type="checkbox" /> those put aside, too</label>
       <input
         v-model="words"

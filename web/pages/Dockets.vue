@@ -8,7 +8,7 @@ import type { DocketPage, DocketRow } from '../api/types'
 import FirstSteps from '../parts/dockets/FirstSteps.vue'
 import NewDocket from '../parts/dockets/NewDocket.vue'
 import NightNews from '../parts/readiness/NightNews.vue'
-import { ago, bytes } from '../words/format'
+import { ago, bytes, count } from '../words/format'
 import { useKeys } from '../words/keys'
 import { nearEnd } from '../words/rows'
 import { vMay } from '../words/may'
@@ -126,7 +126,7 @@ function showAll() {
   <div class="page">
     <div class="head">
       <h1>Dockets</h1>
-      <span v-if="rows" class="muted small">{{ (counts.writing + counts.waiting).toLocaleString('en') }} open</span>
+      <span v-if="rows" class="muted small">{{ count(counts.writing + counts.waiting) }} open</span>
       <div class="filters" role="group" aria-label="Only dockets that are">
         <button type="button" class="chip" :class="{ on: only === '' }" :aria-pressed="only === ''" @click="only = ''">
           All
@@ -140,7 +140,7 @@ function showAll() {
           :aria-pressed="only === key"
           @click="only = only === key ? '' : key"
         >
-          {{ name }} {{ counts[key].toLocaleString('en') }}
+          {{ name }} {{ count(counts[key]) }}
         </button>
       </div>
       <input

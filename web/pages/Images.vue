@@ -7,7 +7,7 @@ import ImageFacts from '../parts/catalogue/ImageFacts.vue'
 import WhoseRow from '../parts/catalogue/WhoseRow.vue'
 import ImageTable from '../parts/catalogue/ImageTable.vue'
 import Shelves from '../parts/catalogue/Shelves.vue'
-import { ago } from '../words/format'
+import { ago, count } from '../words/format'
 import { useKeys } from '../words/keys'
 import { useCatalogue } from './useCatalogue'
 
@@ -53,10 +53,8 @@ useKeys({
       <div class="head">
         <h1>Images</h1>
         <span v-if="loaded" class="muted small"
-          >{{
-            total === all ? all.toLocaleString('en') : `${total.toLocaleString('en')} of ${all.toLocaleString('en')}`
-          }}
-          on {{ shelves?.length }} {{ shelves?.length === 1 ? 'shelf' : 'shelves' }}</span
+          >{{ total === all ? count(all) : `${count(total)} of ${count(all)}` }} on {{ shelves?.length }}
+          {{ shelves?.length === 1 ? 'shelf' : 'shelves' }}</span
         >
         <span class="push find">
           <input

@@ -35,6 +35,15 @@ const wishes: { key: keyof Preferences; name: string; of: [string, string][] }[]
     ],
   },
   {
+    key: 'numbers',
+    name: 'Numbers',
+    of: [
+      ['point', '1,204.5'],
+      ['comma', '1.204,5'],
+      ['space', '1 204,5'],
+    ],
+  },
+  {
     key: 'theme',
     name: 'Look',
     of: [

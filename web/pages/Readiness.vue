@@ -6,6 +6,7 @@ import type { Proof, ReadinessPage, ReadinessRow } from '../api/types'
 import AgeLine from '../drawing/AgeLine.vue'
 import NightDialog from '../parts/readiness/NightDialog.vue'
 import ReadinessLine from '../parts/readiness/ReadinessLine.vue'
+import { count } from '../words/format'
 import { vMay } from '../words/may'
 import { usePaged } from './usePaged'
 
@@ -69,7 +70,7 @@ load()
           :aria-pressed="only === key"
           @click="only = only === key ? '' : key"
         >
-          {{ name }} {{ page?.counts[key].toLocaleString('en') }}
+          {{ name }} {{ count(page?.counts[key] ?? 0) }}
         </button>
       </div>
       <input v-model="words" class="push" type="search" aria-label="Find a computer" placeholder="Name, place, owner" />

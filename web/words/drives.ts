@@ -1,6 +1,6 @@
 import type { DriveTaskOf } from '../api/answers'
 import type { BenchDrive, DriveCard, Health, Loss, State } from '../api/types'
-import { ago, bytes, moment } from './format'
+import { ago, bytes, count, moment } from './format'
 
 export const verdictWords = { clear: ['ok', 'Clear'], ask: ['ask', 'Ask'], refused: ['no', 'Refused'] } as const
 
@@ -34,16 +34,16 @@ export function holds(drive: Held): string {
   return `${what}, ${used}${when}`
 }
 
-export const files = (count: number) => `${count.toLocaleString('en')} file${count === 1 ? '' : 's'}`
+export const files = (number: number) => `${count(number)} file${number === 1 ? '' : 's'}`
 
 /** What would be lost, in one line. */
 export function lossWords(loss: Loss): string {
-  const count = loss.count
-  if (!count) return 'Not counted yet'
-  if (count.state === 'queued' || count.state === 'running')
-    return `Counting… ${(count.progress?.entries ?? 0).toLocaleString('en')} names so far`
-  const found = count.result
-  if (!found) return `Could not be counted: ${count.error ?? 'stopped'}`
+  const told = loss.count
+  if (!told) return 'Not counted yet'
+  if (told.state === 'queued' || told.state === 'running')
+    return `Counting… ${count(told.progress?.entries ?? 0)} names so far`
+  const found = told.result
+  if (!found) return `Could not be counted: ${told.error ?? 'stopped'}`
   if (!found.volumes.length) return 'Nothing: no table and no volume on it'
   const newer = found.newer_files
     ? `${files(found.newer_files)} newer than the image (${bytes(found.newer_bytes)})`

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { bytes, exact, otherZone, range, roleName, span } from './format'
+import { bytes, count, exact, otherZone, range, roleName, span } from './format'
+import { preferred } from './preferences'
 
 describe('sizes and times as people say them', () => {
   it('prints capacities in decimal units, as on a label', () => {
@@ -39,4 +40,13 @@ describe('sizes and times as people say them', () => {
   it('names a role that it does not know by itself', () => {
     expect([roleName('startup'), roleName('free'), roleName('odd')]).toEqual(['Start-up', 'Unallocated', 'odd'])
   })
+})
+
+it('numbers are written as somebody likes them', () => {
+  preferred.numbers = 'comma'
+  expect([count(1204882), bytes(480103981056)]).toEqual(['1.204.882', '480,1 GB'])
+  preferred.numbers = 'space'
+  expect(count(1204882).replace(/\s/g, ' ')).toBe('1 204 882')
+  preferred.numbers = 'point'
+  expect([count(1204882), bytes(480103981056)]).toEqual(['1,204,882', '480.1 GB'])
 })

@@ -12,11 +12,12 @@ const UNITS: [string, number][] = [
 /** "480.1 GB": decimal, as on the drive's label. */
 export function bytes(value: number): string {
   const [unit, factor] = UNITS.find(([, size]) => value >= size) ?? ['B', 1]
-  return `${(value / factor).toFixed(value >= 1e9 ? 1 : 0)} ${unit}`
+  const digits = value >= 1e9 ? 1 : 0
+  return `${count(value / factor, digits)} ${unit}`
 }
 
 /** "480,103,981,056 bytes", for whoever hovers. */
-export const exact = (value: number) => `${value.toLocaleString('en')} bytes`
+export const exact = (value: number) => `${count(value)} bytes`
 
 /** "141 MB/s" */
 export const speed = (value: number) => `${bytes(value)}/s`
@@ -81,7 +82,11 @@ export function range(low: number, high: number): string {
 }
 
 export const ago = (iso: string) => `${span((Date.now() - new Date(iso).getTime()) / 1000)} ago`
-export const count = (value: number) => value.toLocaleString('en')
+
+const LANGUAGES = { point: 'en', comma: 'de', space: 'fr' } as const
+/** "1,204,882", "1.204.882" or "1 204 882", with so many digits behind it, or at least so many */
+export const count = (value: number, digits = 0, least = digits) =>
+  value.toLocaleString(LANGUAGES[preferred.numbers], { minimumFractionDigits: least, maximumFractionDigits: digits })
 
 const ROLES: Record<string, string> = {
   startup: 'Start-up',

@@ -1,4 +1,5 @@
 import type { CheckProgress, ImageState } from '../api/types'
+import { count } from './format'
 
 /** State of an image → class of its chip, and the word on it. */
 export const imageStates: Record<ImageState, readonly [string, string]> = {
@@ -15,8 +16,7 @@ export const imageStates: Record<ImageState, readonly [string, string]> = {
  * a check.
  */
 export function stateChip(image: { state: ImageState; due: boolean; unread: number }): readonly [string, string] {
-  if (image.unread && ['whole', 'unchecked'].includes(image.state))
-    return ['ask', `${image.unread.toLocaleString('en')} unread`]
+  if (image.unread && ['whole', 'unchecked'].includes(image.state)) return ['ask', `${count(image.unread)} unread`]
   return image.due ? ['ask', 'Check is due'] : imageStates[image.state]
 }
 

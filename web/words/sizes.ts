@@ -1,4 +1,4 @@
-import { bytes } from './format'
+import { bytes, count } from './format'
 
 /** A size as somebody typed it, in bytes, with what was understood; or why not. */
 export type Understood = { bytes: number; words: string } | { error: string }
@@ -46,5 +46,5 @@ export function understand(
 const number = (text: string) => Number(text.replace(',', '.'))
 const said = (size: number) => ({
   bytes: Math.round(size),
-  words: `${bytes(Math.round(size))} = ${(size / 1024 ** 2).toLocaleString('en', { maximumFractionDigits: 1 })} MiB`,
+  words: `${bytes(Math.round(size))} = ${count(size / 1024 ** 2, 1, 0)} MiB`,
 })

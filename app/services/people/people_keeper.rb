@@ -6,7 +6,8 @@ require 'securerandom'
 class PeopleKeeper
   LINK = 24.hours
   # What somebody may wish for, with what is taken where nothing is said.
-  WISHES = { 'dates' => %w[day-first month-first year-first], 'clock' => %w[24 12], 'theme' => %w[system light dark],
+  WISHES = { 'dates' => %w[day-first month-first year-first], 'clock' => %w[24 12],
+             'numbers' => %w[point comma space], 'theme' => %w[system light dark],
              'sound' => %w[on off] }.freeze
 
   # @param by [Technician, nil] who does it; nil: somebody at the machine itself

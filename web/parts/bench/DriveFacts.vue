@@ -3,7 +3,7 @@ import { ref, watch } from 'vue'
 import { api } from '../../api/client'
 import type { BenchDrive, DriveRecord } from '../../api/types'
 import { healthMarks, holds, taskWords } from '../../words/drives'
-import { bytes, exact, moment } from '../../words/format'
+import { bytes, count, exact, moment } from '../../words/format'
 import StateMark from '../common/StateMark.vue'
 import TaskTold from './TaskTold.vue'
 
@@ -40,14 +40,14 @@ watch(
     <template v-if="drive.health.reallocated !== null"
       ><dt>Sectors</dt>
       <dd>
-        {{ drive.health.reallocated?.toLocaleString('en') }} reallocated,
-        {{ (drive.health.pending ?? 0).toLocaleString('en') }} that cannot be read
+        {{ count(drive.health.reallocated ?? 0) }} reallocated, {{ count(drive.health.pending ?? 0) }} that cannot be
+        read
       </dd></template
     >
     <template v-if="drive.health.hours !== null"
       ><dt>Used</dt>
       <dd>
-        {{ drive.health.hours?.toLocaleString('en') }} h<template v-if="drive.health.wear !== null"
+        {{ count(drive.health.hours ?? 0) }} h<template v-if="drive.health.wear !== null"
           >, wear {{ drive.health.wear }} %</template
         ><template v-if="drive.health.errors">, {{ drive.health.errors }} errors in its log</template>
       </dd></template

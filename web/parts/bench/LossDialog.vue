@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { api, errorText } from '../../api/client'
 import type { DriveCard, DriveTask, TargetView } from '../../api/types'
 import { files, lossWords, taskWords } from '../../words/drives'
-import { bytes, moment } from '../../words/format'
+import { bytes, count, moment } from '../../words/format'
 import StandsStill from '../common/StandsStill.vue'
 import TaskTold from './TaskTold.vue'
 import { vMay } from '../../words/may'
@@ -85,7 +85,7 @@ async function stop(task: DriveTask) {
               · {{ volume.problem }}</template
             ><template v-else>
               · {{ files(volume.files!) }},
-              {{ volume.newer!.files ? `${volume.newer!.files.toLocaleString('en')} newer` : 'none newer'
+              {{ volume.newer!.files ? `${count(volume.newer!.files)} newer` : 'none newer'
               }}<template v-if="volume.newest"> · the newest {{ moment(volume.newest.at) }}</template></template
             ></span
           >
@@ -111,7 +111,7 @@ async function stop(task: DriveTask) {
                   />
                 </td>
                 <td class="mono">{{ folder.path }}</td>
-                <td class="right">{{ folder.files.toLocaleString('en') }}</td>
+                <td class="right">{{ count(folder.files) }}</td>
                 <td class="right">{{ bytes(folder.bytes) }}</td>
                 <td>{{ folder.newest ? moment(folder.newest) : '' }}</td>
               </tr>

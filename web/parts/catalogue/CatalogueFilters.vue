@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Catalogue, ImageState, Shelf } from '../../api/types'
+import { count } from '../../words/format'
 import { imageStates } from '../../words/images'
 
 /** Which images are listed: by state, each with how many there are, and by shelf. */
@@ -13,10 +14,10 @@ const all = computed(() => Object.values(props.states).reduce((sum, count) => su
 <template>
   <div class="filters" role="group" aria-label="Only images in this state">
     <button type="button" class="chip" :class="{ on: state === '' }" :aria-pressed="state === ''" @click="state = ''">
-      All {{ all.toLocaleString('en') }}
+      All {{ count(all) }}
     </button>
     <button
-      v-for="(count, key) in states"
+      v-for="(number, key) in states"
       :key="key"
       type="button"
       class="chip"
@@ -24,7 +25,7 @@ const all = computed(() => Object.values(props.states).reduce((sum, count) => su
       :aria-pressed="state === key"
       @click="state = state === key ? '' : key"
     >
-      {{ imageStates[key][1] }} {{ count?.toLocaleString('en') }}
+      {{ imageStates[key][1] }} {{ count(number ?? 0) }}
     </button>
     <select v-model="shelf" class="push" aria-label="Only images on this shelf">
       <option value="">On every shelf</option>

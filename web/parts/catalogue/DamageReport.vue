@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Image } from '../../api/types'
-import { bytes, exact } from '../../words/format'
+import { bytes, count, exact } from '../../words/format'
 import { partName } from '../../words/images'
 
 /**
@@ -49,8 +49,7 @@ const part = (number: number | null) => {
           <span class="muted">in {{ part(file.part) }}, {{ bytes(file.size ?? 0) }}</span>
         </li>
         <li v-for="place in image.check.places.slice(0, 30)" :key="place.cluster" class="muted">
-          Cluster {{ place.cluster.toLocaleString('en') }},
-          <span :title="exact(place.offset)">at {{ bytes(place.offset) }}</span
+          Cluster {{ count(place.cluster) }}, <span :title="exact(place.offset)">at {{ bytes(place.offset) }}</span
           >, in {{ part(place.part) }}: {{ place.reason }}
         </li>
       </ul>
