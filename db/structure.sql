@@ -253,6 +253,8 @@ CREATE TABLE `images` (
   `unread_sectors` int(11) NOT NULL DEFAULT 0,
   `unsearched` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`unsearched`)),
   `nobodys` tinyint(1) NOT NULL DEFAULT 0,
+  `given_up_at` datetime(6) DEFAULT NULL,
+  `given_up_because` varchar(200) DEFAULT NULL,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_images_on_shelf_id_and_path` (`shelf_id`,`path`),
   KEY `index_images_on_shelf_id` (`shelf_id`),

@@ -57,6 +57,16 @@ module Api
         answer(ImageView.of(image))
       end
 
+      app.post '/images/:id/give-up' do
+        GivingUp.new(image, technician).give_up(body_params['because'])
+        answer(ImageView.of(image))
+      end
+
+      app.delete '/images/:id/give-up' do
+        GivingUp.new(image, technician).take_back
+        answer(ImageView.of(image))
+      end
+
       app.post '/images/:id/check/pause' do
         raise Evrel::Refused, 'no check is running' unless image.state == 'checking'
 

@@ -19,7 +19,10 @@ class Image < ActiveRecord::Base
   attribute :check_progress, :json
   attribute :unsearched, :json
 
-  scope :there, -> { where(gone_at: nil) }
+  scope :on_shelf, -> { where(gone_at: nil) }
+  # Those that somebody may be offered.
+  scope :there, -> { on_shelf.where(given_up_at: nil) }
+  scope :given_up, -> { on_shelf.where.not(given_up_at: nil) }
   # A check that waits for its turn is marked as one that runs.
   scope :at_work, -> { where(state: 'checking') }
   scope :waiting, -> { none }
@@ -40,6 +43,7 @@ class Image < ActiveRecord::Base
   # @return [String, nil]
   def gone_because
     return 'the image is gone from its shelf' if gone_at
+    return 'the image was given up' if given_up_at
     return 'the image was found damaged' if damaged?
 
     "the image is no longer whole: #{problem}" if incomplete?

@@ -239,4 +239,28 @@ RSpec.describe 'Images' do
     check
     expect(station('image')['facts']).to include(include('id' => 'reason', 'detail' => '“no time”'))
   end
+
+  it 'are given up by a lead, offered to nobody from then on, and taken back' do
+    give_up = ->(because = 'it was taken by mistake') { call(:post, "/images/#{image.id}/give-up", because:) }
+    seal_up_to('image')
+    give_up.call
+    expect([status, message]).to match([409, /D-0001 is sealed on it/])
+    call(:delete, "/dockets/#{docket.id}/stations/image/seal", reason: 'another one')
+    there = call(:get, '/images')['total']
+    expect(give_up.call).to include('given_up' => include('because' => 'it was taken by mistake'))
+    page = call(:get, '/images')
+    expect([page['total'], page['states']['given_up']]).to eq([there - 1, 1])
+    expect(call(:get, '/images?state=given_up')['images'].map { |one| one['id'] }).to eq([image.id])
+    expect(station('image')['view']['images'].map { |one| one['id'] }).not_to include(image.id)
+    LookThrough.new(image.shelf).run
+    expect(image.reload).to have_attributes(given_up_at: be_present, gone_at: nil)
+    seal('image', image_id: image.id)
+    expect(status).to eq(409)
+    sign_in('kaja')
+    call(:delete, "/images/#{image.id}/give-up")
+    expect(status).to eq(403)
+    sign_in
+    expect(call(:delete, "/images/#{image.id}/give-up")['given_up']).to be_nil
+    expect(call(:get, '/images')['total']).to eq(there)
+  end
 end

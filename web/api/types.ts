@@ -5501,6 +5501,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/images/{id}/give-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give an image up: it stays on its shelf, and is offered to nobody */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        because: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description the image */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Image"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        /** Take an image back that was given up */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the image */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Image"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5874,6 +5942,11 @@ export interface components {
             used_bytes: number;
             /** @description whose it is; null where that is not known */
             computer_id: number | null;
+            /** @description null where it was not */
+            given_up?: {
+                at: string;
+                because: string;
+            } | null;
         };
         Catalogue: {
             images: components["schemas"]["ImageRow"][];
@@ -5886,6 +5959,8 @@ export interface components {
                 paused?: number;
                 unchecked?: number;
                 whole?: number;
+                /** @description not a state: those that a lead has given up */
+                given_up?: number;
             };
         };
         Shelf: {

@@ -2,7 +2,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import { asLong, joined } from '../api/pieces'
-import type { Catalogue, FileGroup, Image, ImageRow, ImageState, Shelf, Unsearched } from '../api/types'
+import type { Catalogue, FileGroup, Image, ImageRow, Shelf, Unsearched } from '../api/types'
 
 const PAGE = 100
 const PAUSE = 150 // ms after the last key until what was typed is looked for
@@ -24,10 +24,12 @@ export function useCatalogue(asked: { file?: string; words?: string; show: numbe
   const loaded = ref(false)
   const text = ref(asked.file ?? asked.words ?? '')
   const within = ref<'images' | 'files'>(asked.file ? 'files' : 'images')
-  const state = ref<ImageState | ''>('')
+  const state = ref<keyof Catalogue['states'] | ''>('')
   const shelf = ref<number | ''>('')
   const chosen = ref<number | null>(asked.show)
-  const all = computed(() => Object.values(states.value).reduce((sum, count) => sum + count, 0))
+  const all = computed(() =>
+    Object.entries(states.value).reduce((sum, [key, one]) => (key === 'given_up' ? sum : sum + one), 0),
+  )
   const searching = computed(() => within.value === 'files' && text.value.trim().length > 1)
   let typing: ReturnType<typeof setTimeout> | undefined
   let reading = false

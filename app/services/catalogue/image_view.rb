@@ -24,6 +24,7 @@ module ImageView
     row(image, { image.shelf_id => { name: image.shelf.name, reachable: shelf.there? } }).merge(written(document)).merge(
       computer_id: image.computer_id, provisional: image.provisional?, whereabouts: shelf.whereabouts, gone: !image.gone_at.nil?,
       indexed: !image.indexed_at.nil?,
+      given_up: image.given_up_at && { at: image.given_up_at.iso8601, because: image.given_up_because },
       progress: image.check_progress, check: check(image), trial: trial(image), twins: twins ? others(image) : []
     )
   end

@@ -43,7 +43,7 @@ class LookThrough
   # name it. What others build on is no image of its own.
   def settle(summary)
     absorbed = summary.absorbed
-    gone = @shelf.images.there.where.not(path: summary.stamps.keys + @problems.keys)
+    gone = @shelf.images.on_shelf.where.not(path: summary.stamps.keys + @problems.keys)
     @shelf.update!(looked_at: Time.now, look_stop: false, free_bytes: nil, total_bytes: nil, **room)
     counts = { 'files' => summary.files, 'images' => @images, 'problems' => @problems.size, 'gone' => gone.count }
     Image.transaction do
@@ -67,7 +67,7 @@ class LookThrough
   end
 
   def keep_files(stamps)
-    members = @shelf.images.there.to_h { |image| [image.path, image.manifest['members'] || []] }
+    members = @shelf.images.on_shelf.to_h { |image| [image.path, image.manifest['members'] || []] }
     rows = stamps.map { |path, stamp| { shelf_id: @shelf.id, path:, stamp:, members: members[path], problem: nil } }
     rows += @problems.map { |path, problem| { shelf_id: @shelf.id, path:, stamp: nil, members: nil, problem: } }
     known = ShelfFile.where(shelf: @shelf).to_h { |file| [as_row(file), file.id] }

@@ -1,14 +1,18 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Catalogue, ImageState, Shelf } from '../../api/types'
+import type { Catalogue, Shelf } from '../../api/types'
 import { count } from '../../words/format'
 import { imageStates } from '../../words/images'
 
 /** Which images are listed: by state, each with how many there are, and by shelf. */
 const props = defineProps<{ states: Catalogue['states']; shelves: Shelf[] | null }>()
-const state = defineModel<ImageState | ''>('state', { required: true })
+const state = defineModel<keyof Catalogue['states'] | ''>('state', { required: true })
 const shelf = defineModel<number | ''>('shelf', { required: true })
-const all = computed(() => Object.values(props.states).reduce((sum, count) => sum + count, 0))
+/** What was given up is told of like a state, and is none. */
+const words = (key: keyof Catalogue['states']) => (key === 'given_up' ? (['', 'Given up'] as const) : imageStates[key])
+const all = computed(() =>
+  Object.entries(props.states).reduce((sum, [key, number]) => (key === 'given_up' ? sum : sum + number), 0),
+)
 </script>
 
 <template>
@@ -21,11 +25,11 @@ const all = computed(() => Object.values(props.states).reduce((sum, count) => su
       :key="key"
       type="button"
       class="chip"
-      :class="[imageStates[key][0], { on: state === key }]"
+      :class="[words(key)[0], { on: state === key }]"
       :aria-pressed="state === key"
       @click="state = state === key ? '' : key"
     >
-      {{ imageStates[key][1] }} {{ count(number ?? 0) }}
+      {{ words(key)[1] }} {{ count(number ?? 0) }}
     </button>
     <select v-model="shelf" class="push" aria-label="Only images on this shelf">
       <option value="">On every shelf</option>
