@@ -95,7 +95,7 @@ RSpec.describe 'People' do
   end
 
   it 'have wishes of their own, that go with them' do
-    usual = { 'dates' => 'day-first', 'clock' => '24', 'theme' => 'system', 'sound' => 'on' }
+    usual = { 'dates' => 'day-first', 'clock' => '24', 'numbers' => 'point', 'theme' => 'system', 'sound' => 'on' }
     expect(sign_in('kaja')['technician']['preferences']).to eq(usual)
     call(:patch, '/me/preferences', clock: '12', theme: 'dark')
     expect(sign_in('kaja')['technician']['preferences']).to include('clock' => '12', 'theme' => 'dark', 'dates' => 'day-first')

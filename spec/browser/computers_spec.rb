@@ -19,7 +19,7 @@ RSpec.describe 'Computers' do
     expect(page).to have_text('4,999 new').and have_css('[role=dialog] td', text: 'ROW-0042')
     expect(page).to be_axe_clean
     click_button 'Take over 4,999'
-    expect(page).to have_text('Taken over.')
+    expect(page).to have_text('Taken over.', wait: 90)
     click_button 'Done'
     expect(page).to have_text('5,0').and have_css('tbody tr', minimum: 50)
     expect(page).to be_axe_clean

@@ -11,6 +11,7 @@ import DriveHands from '../parts/bench/DriveHands.vue'
 import UnplugProof from '../parts/bench/UnplugProof.vue'
 import { bytes } from '../words/format'
 import { useKeys } from '../words/keys'
+import { vMay } from '../words/may'
 import { useListAge } from '../words/listed'
 
 const bench = ref<(Bench & { revision?: string }) | null>(null)
@@ -154,6 +155,7 @@ load()
           <button
             v-for="one in beside"
             :key="one.name"
+            v-may="'technician'"
             type="button"
             class="btn spare"
             @click="handle(chosen.bench, `ports/${chosen.port}/plug`, { name: one.name })"

@@ -190,6 +190,7 @@ useKeys({
         >Look inside</RouterLink
       >
       <button
+        v-may="'technician'"
         type="button"
         class="btn"
         :disabled="busy || !chosen.reachable || chosen.state === 'incomplete'"
@@ -198,6 +199,7 @@ useKeys({
         {{ checkWords(chosen) }}
       </button>
       <button
+        v-may="'technician'"
         type="button"
         class="btn"
         :disabled="busy || !!running(chosen) || !chosen.reachable || unusable || chosen.provisional"

@@ -14,6 +14,7 @@ import LayoutSettings from '../parts/layouts/LayoutSettings.vue'
 import LayoutTrying from '../parts/layouts/LayoutTrying.vue'
 import LayoutWays from '../parts/layouts/LayoutWays.vue'
 import PartOnly from '../parts/layouts/PartOnly.vue'
+import { useSession } from '../session'
 import { useKeys } from '../words/keys'
 import { useStation } from './useStation'
 import { useWishes } from './useWishes'
@@ -22,6 +23,7 @@ import { vMay } from '../words/may'
 
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
+const session = useSession()
 const { view, facts, error, busy, load, attempt, seal, breakSeal, row, locked } = useStation<LayoutView>(
   'layout',
   () => props.docket,
@@ -39,6 +41,8 @@ const {
   busy: trying,
 } = useWishes(() => props.docket.id, view, facts)
 const sealed = computed(() => row().state === 'sealed')
+/** Nothing of it is moved. */
+const still = computed(() => sealed.value || !session.may('technician'))
 const chosen = ref<number | null>(null)
 const lit = ref<number | null>(null)
 const more = ref(false)
@@ -143,17 +147,17 @@ useKeys({
       }}<button type="button" class="btn" @click="load">Look again</button>
     </div>
     <template v-else-if="view?.image && view.after && view.now">
-      <LayoutWays :way="view.way" :fixed="sealed || trying" @choose="choose" @more="more = true" />
+      <LayoutWays :way="view.way" :fixed="still || trying" @choose="choose" @more="more = true" />
       <p v-if="view.way !== 'part'" class="small muted why">{{ why }}</p>
-      <PartOnly v-if="view.way === 'part'" :view="view" :fixed="sealed" @wish="wish($event)" />
-      <LayoutDrawing v-model:chosen="chosen" v-model:lit="lit" :view="view" :fixed="sealed || trying" @place="put" />
+      <PartOnly v-if="view.way === 'part'" :view="view" :fixed="still" @wish="wish($event)" />
+      <LayoutDrawing v-model:chosen="chosen" v-model:lit="lit" :view="view" :fixed="still || trying" @place="put" />
       <LayoutFields
         v-if="part"
         :key="part.number"
         :part="part"
         :next="next"
         :disk="view.after.size_bytes"
-        :fixed="sealed || trying"
+        :fixed="still || trying"
         :last="parts.length < 2 || view.way === 'part'"
         @place="put(part.number, $event)"
         @leave="wish(without(view.wish, part.number))"
@@ -187,7 +191,7 @@ useKeys({
         v-model="more"
         :view="view"
         :docket="docket.id"
-        :fixed="sealed"
+        :fixed="still"
         @wish="wish($event)"
         @read="read"
         @changed="load"

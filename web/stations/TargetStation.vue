@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
-import { api } from '../api/client'
+import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { CountTask, Docket, DriveCard, DriveTask, TargetView } from '../api/types'
 import DriveRow from '../parts/bench/DriveRow.vue'
@@ -83,8 +83,12 @@ watch(chosen, (drive, before) => {
 
 /** Counting begins when somebody looks: it only reads. */
 async function count(drive: DriveCard) {
-  if (drive.loss.count || drive.verdict.state === 'refused' || drive.problem) return
-  await api.post<DriveTask>(`/dockets/${props.docket.id}/count`, { drive_id: drive.id }).catch(() => undefined)
+  const known = drive.loss.count && drive.loss.count.state !== 'failed'
+  if (known || drive.verdict.state === 'refused' || drive.problem) return
+  // Beside whatever somebody does here meanwhile.
+  await api
+    .post<DriveTask>(`/dockets/${props.docket.id}/count`, { drive_id: drive.id })
+    .catch((problem) => (error.value = errorText(problem)))
   await load()
 }
 
@@ -272,6 +276,7 @@ useKeys({
           </template>
           <button
             v-if="!unplug || unplug.state === 'void'"
+            v-may="'technician'"
             type="button"
             class="btn slim"
             :disabled="busy"

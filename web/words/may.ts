@@ -8,6 +8,6 @@ function rest(element: HTMLElement, { value }: { value: Role }): void {
   if (useSession().may(value)) return
   element.title = `Only a ${value} may do that`
   element.setAttribute('aria-disabled', 'true')
-  if (element instanceof HTMLButtonElement || element instanceof HTMLInputElement) element.disabled = true
+  if ('disabled' in element) element.disabled = true
   else element.removeAttribute('href')
 }

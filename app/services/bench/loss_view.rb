@@ -34,9 +34,15 @@ module LossView
           .find { |one| one.params['image_uid'] == docket.source&.uid }
   end
 
+  # Why it was not counted, where nothing else is known.
+  # @return [DriveTask, nil]
+  def failed(docket, record, fingerprint)
+    record.drive_tasks.where(kind: 'count', docket:, fingerprint:, state: 'failed').order(id: :desc).first
+  end
+
   # @return [Hash]
   def of(docket, record, fingerprint)
-    task = task(docket, record, fingerprint)
+    task = task(docket, record, fingerprint) || failed(docket, record, fingerprint)
     { count: task && TaskView.of(task, result: trimmed(task.result)), image: newest_image(record),
       saved: docket.drive_tasks.where(drive: record, kind: %w[save image]).order(id: :desc).map do |one|
         TaskView.of(one, result: brief(one))

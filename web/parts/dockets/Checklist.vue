@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { api, errorText } from '../../api/client'
 import type { ChecklistItem } from '../../api/types'
 import { moment } from '../../words/format'
+import { vMay } from '../../words/may'
 
 /** What is to be done at the real computer: ticked off, with notes and photos. */
 const props = defineProps<{ items: ChecklistItem[]; docket: number; closed: boolean }>()
@@ -47,7 +48,14 @@ function photo(item: ChecklistItem, event: Event) {
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <ul>
       <li v-for="item in items" :key="item.id" :class="{ done: item.done }">
-        <input :id="`tick-${item.id}`" type="checkbox" :checked="item.done" :disabled="closed" @change="tick(item)" />
+        <input
+          :id="`tick-${item.id}`"
+          v-may="'technician'"
+          type="checkbox"
+          :checked="item.done"
+          :disabled="closed"
+          @change="tick(item)"
+        />
         <div>
           <label :for="`tick-${item.id}`">{{ item.title }}</label><small>{{ item.detail }}</small>
           <small v-if="item.by" class="by"
@@ -71,6 +79,7 @@ function photo(item: ChecklistItem, event: Event) {
         </div>
         <button
           v-if="!closed"
+          v-may="'technician'"
           type="button"
           class="more"
           :aria-label="`Note or photo: ${item.title}`"

@@ -10,7 +10,7 @@ defineProps<{ title: string; sub?: string; error?: string | null; lead?: string;
       <div class="push"><slot name="corner" /></div>
     </div>
     <p v-if="lead" class="lead">{{ lead }}</p>
-    <div class="body" :class="fixed ? 'fixed' : 'scroll'" tabindex="-1">
+    <div class="body" :class="fixed ? 'fixed' : 'scroll'" :tabindex="fixed ? -1 : 0">
       <p v-if="loading && !error" class="empty" role="status">Reading…</p>
       <slot v-else />
     </div>

@@ -2,6 +2,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { StartView, Trial } from '../../api/types'
 import { clock } from '../../words/format'
+import { vMay } from '../../words/may'
 import StandsStill from '../common/StandsStill.vue'
 
 /** A trial start as it runs: its screen, what it says, milestones, and what somebody types. */
@@ -85,10 +86,11 @@ function send() {
       autocomplete="off"
       :aria-label="asks ? 'Passphrase of the encrypted volume' : 'Type to it'"
       :placeholder="asks ? 'It waits for a passphrase' : 'Type to it'"
-    /><button type="submit" class="btn slim">Send</button
+    /><button v-may="'technician'" type="submit" class="btn slim">Send</button
     ><button
       v-for="[name, keys] in KEYS"
       :key="name"
+      v-may="'technician'"
       type="button"
       class="key"
       :title="`Press ${name} on its keyboard`"
@@ -115,7 +117,9 @@ function send() {
       >It waits for the passphrase of an encrypted volume; what you type goes to it, and is not kept</span
     >
     <StandsStill v-if="trial" :work="`trial-${trial.id}`" :running="running" />
-    <button v-if="trying" type="button" class="btn slim push" @click="emit('stop')">Stop it</button>
+    <button v-if="trying" v-may="'technician'" type="button" class="btn slim push" @click="emit('stop')">
+      Stop it
+    </button>
   </div>
   <div v-if="!trying && !view.trial_missing && !closed" class="how">
     <label class="small"
@@ -127,6 +131,7 @@ function send() {
     >
     <label class="small"><input v-model="beside" type="checkbox" /> all that is plugged in</label>
     <button
+      v-may="'technician'"
       type="button"
       class="btn slim push"
       :class="{ go: !trial }"
@@ -138,7 +143,7 @@ function send() {
     </button>
   </div>
   <div class="links small">
-    <button type="button" @click="emit('ask')">
+    <button v-may="'technician'" type="button" @click="emit('ask')">
       {{
         view.proof.command ? `Asked then: ${view.proof.command}` : 'Ask it something when it has started…'
       }}</button><button v-if="view.pictures.length > 1" type="button" @click="emit('compare')">
