@@ -88,7 +88,7 @@ RSpec.describe 'Choosing the disk to overwrite' do
     sign_in_by_page
     open_target
     card(1).click
-    expect(page).to have_css('.lost', text: '4 files newer than the image')
+    expect(page).to have_css('.lost', text: '4 files newer than the image', wait: 90)
     click_button 'Save them first…'
     expect(page).to have_css('[role=dialog] td', text: '/recordings')
     expect(page).to be_axe_clean
