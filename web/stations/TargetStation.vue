@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, onScopeDispose, ref, useTemplateRef, watch } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { CountTask, Docket, DriveCard, DriveTask, TargetView } from '../api/types'
@@ -77,19 +77,35 @@ watch(view, (next) => {
   else if (!next?.drives.some((drive) => drive.id === chosenId.value)) chosenId.value = null
 })
 watch([chosenId, sealed], ([id, done]) => (choice.value = id && !done ? `drive-${id}` : null))
-watch(chosen, (drive, before) => {
-  if (drive && drive.id !== before?.id && !sealed.value && !unplugging.value) count(drive)
-})
 
-/** Counting begins when somebody looks: it only reads. */
-async function count(drive: DriveCard) {
-  const known = drive.loss.count && drive.loss.count.state !== 'failed'
-  if (known || drive.verdict.state === 'refused' || drive.problem) return
-  // Beside whatever somebody does here meanwhile.
+/** The chosen drive, while it could be counted and is not: also where it only now has become so. */
+const uncounted = computed(() => {
+  const drive = chosen.value
+  if (!drive || sealed.value || unplugging.value || refused.value || drive.problem) return null
+  return !drive.loss.count || drive.loss.count.state === 'failed' ? drive.id : null
+})
+const TRIES = 3
+let left = TRIES
+let again: ReturnType<typeof setTimeout> | undefined
+watch(chosenId, () => (left = TRIES), { flush: 'sync' })
+watch(uncounted, (id) => {
+  clearTimeout(again)
+  if (id !== null) count(id)
+})
+onScopeDispose(() => clearTimeout(again))
+
+/** Counting begins when somebody looks: it only reads. A drive may be in the middle of a change: it is tried again. */
+async function count(id: number) {
+  if (left === 0) return
+  left -= 1
+  let refusal = ''
   await api
-    .post<DriveTask>(`/dockets/${props.docket.id}/count`, { drive_id: drive.id })
-    .catch((problem) => (error.value = errorText(problem)))
+    .post<DriveTask>(`/dockets/${props.docket.id}/count`, { drive_id: id })
+    .catch((problem) => (refusal = errorText(problem)))
   await load()
+  if (uncounted.value !== id) return
+  if (refusal) error.value = refusal
+  again = setTimeout(() => uncounted.value === id && count(id), 2000)
 }
 
 async function choose(drive: DriveCard) {
