@@ -49,10 +49,7 @@ module Api
                                    hint: 'look through the shelf again when it is')
         end
 
-        if image.state != 'checking'
-          image.update!(state: 'checking', pause_asked: false, check_progress: nil)
-          image.enqueue
-        end
+        image.begin_check
         status 202
         answer(ImageView.of(image))
       end

@@ -30,6 +30,15 @@ class Image < ActiveRecord::Base
   def job = CheckJob.new(id)
   def queue = Config.reading
   def work_words = "Check of the image of #{Words.time(taken_at)}"
+
+  # Puts its check into the queue, unless one is under way; what a paused one has read is kept.
+  def begin_check
+    return if state == 'checking'
+
+    update!(state: 'checking', pause_asked: false, check_progress: nil)
+    enqueue
+  end
+
   def wait_again = update!(state: 'checking', pause_asked: false)
 
   def give_up(reason)

@@ -41,8 +41,6 @@ class Proof < ActiveRecord::Base
               technician: (technician unless by_night), data: { computer_id:, image_id: })
   end
 
-  def proved? = outcome == 'proved'
-
   private
 
   # @return [Boolean] whether it was once proved of this computer

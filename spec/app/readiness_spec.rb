@@ -70,6 +70,8 @@ RSpec.describe 'Readiness' do
     Proof.last.update!(image:)
     proving.go_on
     expect([Proof.last.state, image.reload.state]).to eq(%w[checking checking])
+    image.update!(check_progress: { doing: 'checking', done: 41, total: 100 })
+    expect(row['proof']).to include('state' => 'checking', 'percent' => 41)
     write.update!(state: 'queued')
     proving.go_on
     work_off

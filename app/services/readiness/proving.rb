@@ -47,15 +47,8 @@ class Proving
     return proof.finish('unknown', "shelf #{image.shelf.name} is not attached") unless ShelfAccess.there?(image.shelf)
     return begin_start(proof) if image.whole? && !image.due? && !(proof.by_night && image.checked_at < Proof::HOLDS.ago)
 
-    check(image)
+    image.begin_check
     proof.update!(state: 'checking', held: false)
-  end
-
-  def check(image)
-    return if image.state == 'checking'
-
-    image.update!(state: 'checking', pause_asked: false, check_progress: nil)
-    image.enqueue
   end
 
   def checking(proof)
@@ -74,7 +67,7 @@ class Proving
     return proof.finish('stopped', 'its check was paused') unless proof.held
     return if writes?
 
-    check(image)
+    image.begin_check
     proof.update!(held: false)
   end
 

@@ -91,10 +91,12 @@ class ReadinessList
   # @return [Hash{Integer=>Array}] computer → the columns of its images; whole rows would be large
   def images
     @images ||= begin
-      of = Image.there.where(computer_id: computers.one? ? computers.first.id : Computer.in_use.select(:id))
-      Image.connection.select_rows(of.select(*COLUMNS.map { |one| Arel.sql(one) }).to_sql).group_by { |one| one[1] }
+      rows = judged_images.select(*COLUMNS.map { |one| Arel.sql(one) })
+      Image.connection.select_rows(rows.to_sql).group_by { |one| one[1] }
     end
   end
+
+  def judged_images = Image.there.where(computer_id: computers.one? ? computers.first.id : Computer.in_use.select(:id))
 
   def copy(id, _, taken_at, state, checked_at, needs, _, unread, shelf_id)
     start, started_at, said = starts[id]
@@ -111,7 +113,7 @@ class ReadinessList
   def starts
     @starts ||= begin
       told = TrialStart.where(state: 'done', write_id: nil, layout_try_id: nil).where.not(outcome: %w[stopped failed unavailable])
-                       .where.not(image_id: nil)
+                       .where(image_id: judged_images.select(:id))
       TrialStart.where(id: told.group(:image_id).select('MAX(id)')).pluck(:image_id, :outcome, :updated_at, :message)
                 .to_h { |id, outcome, at, message| [id, [started(outcome), at, message]] }
     end
@@ -135,7 +137,7 @@ class ReadinessList
   def proofs(rows)
     @proofs ||= begin
       last = Proof.where(computer_id: rows.map { |row| row.computer.id }).group(:computer_id).select('MAX(id)')
-      Proof.where(id: last).includes(:technician, :image).index_by(&:computer_id)
+      Proof.where(id: last).includes(:technician).index_by(&:computer_id)
     end
   end
 

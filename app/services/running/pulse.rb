@@ -66,8 +66,9 @@ class Pulse
   end
 
   def proofs
-    Proof.open.includes(:technician, :image).filter_map do |proof|
-      ['proof', ReadinessView.proof(proof)] if changed?("proof-#{proof.id}", [proof.updated_at, proof.image.check_progress])
+    Proof.open.includes(:technician).filter_map do |proof|
+      view = ReadinessView.proof(proof)
+      ['proof', view] if changed?("proof-#{proof.id}", view)
     end
   end
 
