@@ -5,6 +5,7 @@ import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import { asLong, joined } from '../api/pieces'
 import type { DocketPage, DocketRow } from '../api/types'
+import FilterChips from '../parts/common/FilterChips.vue'
 import FirstSteps from '../parts/dockets/FirstSteps.vue'
 import NewDocket from '../parts/dockets/NewDocket.vue'
 import NightNews from '../parts/readiness/NightNews.vue'
@@ -39,6 +40,8 @@ const NAMES = [
   ['waiting', 'Waiting'],
   ['closed', 'Signed off'],
 ] as const
+
+const kinds = computed(() => NAMES.map(([key, name]) => ({ key, name, number: counts.value[key] })))
 
 const isWriting = (row: DocketRow) => ['queued', 'running'].includes(row.write?.state ?? '')
 
@@ -127,22 +130,7 @@ function showAll() {
     <div class="head">
       <h1>Dockets</h1>
       <span v-if="rows" class="muted small">{{ count(counts.writing + counts.waiting) }} open</span>
-      <div class="filters" role="group" aria-label="Only dockets that are">
-        <button type="button" class="chip" :class="{ on: only === '' }" :aria-pressed="only === ''" @click="only = ''">
-          All
-        </button>
-        <button
-          v-for="[key, name] in NAMES"
-          :key="key"
-          type="button"
-          class="chip"
-          :class="{ on: only === key }"
-          :aria-pressed="only === key"
-          @click="only = only === key ? '' : key"
-        >
-          {{ name }} {{ count(counts[key]) }}
-        </button>
-      </div>
+      <FilterChips v-model="only" label="Only dockets that are" :of="kinds" />
       <input
         v-model="words"
         type="search"
@@ -246,17 +234,6 @@ h2 {
   content-visibility: auto;
   contain-intrinsic-size: auto 76px;
 }
-.filters {
-  display: flex;
-  gap: 6px;
-}
-.filters .chip {
-  border: 1.5px solid transparent;
-  cursor: pointer;
-}
-.filters .chip.on {
-  border-color: currentcolor;
-}
 .head input {
   width: 290px;
 }
@@ -339,9 +316,6 @@ li.here > span:first-child {
   .head {
     flex-wrap: wrap;
     gap: 8px;
-  }
-  .filters {
-    flex-wrap: wrap;
   }
   .head input {
     flex-basis: 100%;

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { Proof, ReadinessPage, ReadinessRow } from '../api/types'
 import AgeLine from '../drawing/AgeLine.vue'
+import FilterChips from '../parts/common/FilterChips.vue'
 import NightDialog from '../parts/readiness/NightDialog.vue'
 import ReadinessLine from '../parts/readiness/ReadinessLine.vue'
-import { count } from '../words/format'
 import { vMay } from '../words/may'
 import { usePaged } from './usePaged'
 
@@ -25,6 +25,7 @@ const STATES = [
   ['not_proved', 'Not proved'],
   ['ready', 'Ready'],
 ] as const
+const kinds = computed(() => STATES.map(([key, name]) => ({ key, name, number: page.value?.counts[key] ?? 0 })))
 
 /** Events come in swarms: the list is asked for once. */
 let later: ReturnType<typeof setTimeout> | undefined
@@ -57,22 +58,7 @@ load()
   <div class="listed">
     <div class="head">
       <h1>Readiness</h1>
-      <div class="filters" role="group" aria-label="Only computers that are">
-        <button type="button" class="chip" :class="{ on: only === '' }" :aria-pressed="only === ''" @click="only = ''">
-          All
-        </button>
-        <button
-          v-for="[key, name] in STATES"
-          :key="key"
-          type="button"
-          class="chip"
-          :class="{ on: only === key }"
-          :aria-pressed="only === key"
-          @click="only = only === key ? '' : key"
-        >
-          {{ name }} {{ count(page?.counts[key] ?? 0) }}
-        </button>
-      </div>
+      <FilterChips v-model="only" label="Only computers that are" :of="kinds" />
       <input v-model="words" class="push" type="search" aria-label="Find a computer" placeholder="Name, place, owner" />
       <button type="button" class="btn" @click="night = true">At night…</button>
       <a v-may="'technician'" class="btn" href="/api/readiness.csv">CSV</a>
@@ -112,17 +98,6 @@ load()
 </template>
 
 <style scoped>
-.filters {
-  display: flex;
-  gap: 6px;
-}
-.filters .chip {
-  border: 1.5px solid transparent;
-  cursor: pointer;
-}
-.filters .chip.on {
-  border-color: currentcolor;
-}
 .said {
   font-size: 17px;
   font-weight: 650;

@@ -3,6 +3,7 @@ import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import { asLong, joined } from '../api/pieces'
 import type { Catalogue, FileGroup, Image, ImageRow, Shelf, Unsearched } from '../api/types'
+import { imagesOf } from '../words/images'
 
 const PAGE = 100
 const PAUSE = 150 // ms after the last key until what was typed is looked for
@@ -27,9 +28,7 @@ export function useCatalogue(asked: { file?: string; words?: string; show: numbe
   const state = ref<keyof Catalogue['states'] | ''>('')
   const shelf = ref<number | ''>('')
   const chosen = ref<number | null>(asked.show)
-  const all = computed(() =>
-    Object.entries(states.value).reduce((sum, [key, one]) => (key === 'given_up' ? sum : sum + one), 0),
-  )
+  const all = computed(() => imagesOf(states.value))
   const searching = computed(() => within.value === 'files' && text.value.trim().length > 1)
   let typing: ReturnType<typeof setTimeout> | undefined
   let reading = false

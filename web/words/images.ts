@@ -1,4 +1,4 @@
-import type { CheckProgress, ImageState } from '../api/types'
+import type { Catalogue, CheckProgress, ImageState } from '../api/types'
 import { count } from './format'
 
 /** State of an image → class of its chip, and the word on it. */
@@ -39,3 +39,7 @@ export const browsable = (part: { volume: { kind: string } }): boolean => BROWSA
 /** Whether a file or folder can be taken out of an image. */
 export const takeable = (entry: { type: string; note?: string | null }): boolean =>
   ['file', 'directory'].includes(entry.type) && !entry.note
+
+/** How many images there are to be offered: what was given up is told of beside the states, and is not among them. */
+export const imagesOf = (states: Catalogue['states']): number =>
+  Object.entries(states).reduce((sum, [key, number]) => (key === 'given_up' ? sum : sum + number), 0)
