@@ -33,7 +33,7 @@ const takeBack = () => attempt(() => api.delete<Image>(path()))
     Given up {{ moment(image.given_up.at) }}: {{ image.given_up.because }}
     <button v-may="'lead'" type="button" class="btn slim" @click="takeBack">Take it back</button>
   </p>
-  <button v-else v-may="'lead'" type="button" class="btn slim" @click="asking = true">Give it up…</button>
+  <button v-else v-may="'lead'" type="button" class="btn slim give" @click="asking = true">Give it up…</button>
   <p v-if="error && !asking" class="message" role="alert">{{ error }}</p>
   <Dialog v-model:visible="asking" modal header="Give this image up" :style="{ width: '440px' }">
     <form @submit.prevent="giveUp">
@@ -49,5 +49,9 @@ const takeBack = () => attempt(() => api.delete<Image>(path()))
 form {
   display: grid;
   gap: 14px;
+}
+.give {
+  align-self: start;
+  justify-self: start;
 }
 </style>
