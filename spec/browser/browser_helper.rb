@@ -100,7 +100,8 @@ RSpec.configure do |config|
   config.after(:each, type: :feature) do |example|
     if example.exception
       page.save_screenshot(Config.path("failed-#{example.description.tr(' ', '-')[0, 60]}.png"))
-      example.metadata[:extra_failure_lines] = ["At #{page.current_path} the page said:", *page.text.lines(chomp: true).first(60)]
+      text = page.text.lines(chomp: true).first(200)
+      example.metadata[:extra_failure_lines] = ["At #{page.current_path} the page said:", *text]
     end
     Capybara.reset_sessions!
     KeptWorker.give(@worker)

@@ -1,7 +1,5 @@
 <script setup lang="ts">
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
-import { api } from '../api/client'
-import type { StationAnswer } from '../api/answers'
 import type { Docket, LayoutView, Way } from '../api/types'
 import type { Place } from '../drawing/fit'
 import Ledger from '../parts/dockets/Ledger.vue'
@@ -24,13 +22,14 @@ import { vMay } from '../words/may'
 const props = defineProps<{ docket: Docket }>()
 const emit = defineEmits<{ sealed: [docket: Docket]; changed: [] }>()
 const session = useSession()
-const { view, facts, error, busy, load, attempt, seal, breakSeal, row, locked } = useStation<LayoutView>(
+const { view, facts, error, busy, load, seal, breakSeal, row, locked } = useStation<LayoutView>(
   'layout',
   () => props.docket,
   emit,
 )
 const {
   wish,
+  read,
   way,
   byHand,
   refusal,
@@ -91,16 +90,6 @@ function put(number: number, to: Place) {
 async function back() {
   const proposal = view.value?.proposal?.wish
   if (proposal) await wish(proposal)
-}
-async function read(text: string) {
-  const before = view.value?.wish
-  const answer = await attempt(() =>
-    api.post<StationAnswer<LayoutView>>(`/dockets/${props.docket.id}/layout/read`, { text }),
-  )
-  if (!answer?.view.wish || !before) return
-  // Through the list of what can be taken back.
-  await api.post(`/dockets/${props.docket.id}/layout/plan`, { wish: before })
-  await wish(answer.view.wish)
 }
 const stamp = () => seal({ digest: view.value?.digest })
 

@@ -11,7 +11,7 @@ vi.stubGlobal('sessionStorage', {
   setItem: (key: string, value: string) => kept.set(key, value),
 })
 vi.stubGlobal('fetch', async (_: string, { body }: { body: string }) => {
-  const { wish } = JSON.parse(body) as { wish: Wish }
+  const { wish = { way: 'by_hand' } } = JSON.parse(body) as { wish?: Wish; text?: string }
   asked.push(wish)
   if (wish.way === 'part') return new Response(JSON.stringify({ error: 'Refused', message: 'no' }), { status: 409 })
   const valid = wish.salt !== 'cannot be'
@@ -39,6 +39,15 @@ describe('the wishes of a layout', () => {
     expect([wishes.canUndo.value, wishes.canRedo.value]).toEqual([false, true])
     await wishes.redo()
     expect(view.value.wish).toEqual({ way: 'spread', air: 20 })
+  })
+
+  it('take what is read in by one call, which can be taken back', async () => {
+    const { view, wishes } = made()
+    expect(await wishes.read('label: gpt')).toBe(true)
+    expect(asked).toHaveLength(1)
+    expect(view.value.wish).toEqual({ way: 'by_hand' })
+    await wishes.undo()
+    expect(view.value.wish).toEqual({ way: 'grow', air: 20 })
   })
 
   it('go back with the reason where a place cannot be', async () => {

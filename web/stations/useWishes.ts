@@ -43,10 +43,12 @@ export function useWishes(docket: () => number, view: Ref<LayoutView | null>, fa
     return Object.fromEntries(KEPT.filter((name) => wish[name] !== undefined).map((name) => [name, wish[name]])) as Wish
   }
 
-  async function post(wish: Wish): Promise<boolean> {
+  const post = (wish: Wish) => send('plan', { wish })
+
+  async function send(path: 'plan' | 'read', body: object): Promise<boolean> {
     busy.value = true
     try {
-      const answer = await api.post<StationAnswer<LayoutView>>(`/dockets/${docket()}/layout/plan`, { wish })
+      const answer = await api.post<StationAnswer<LayoutView>>(`/dockets/${docket()}/layout/${path}`, body)
       view.value = answer.view
       facts.value = answer.facts
       return true
@@ -59,7 +61,13 @@ export function useWishes(docket: () => number, view: Ref<LayoutView | null>, fa
   }
 
   /** Makes a wish; +spring+: where the plan cannot be, it goes back with the reason. */
-  async function wish(next: Wish, { spring = false } = {}): Promise<boolean> {
+  const wish = (next: Wish, { spring = false } = {}) => change(() => post(next), spring)
+
+  /** Takes a plan or a script for sfdisk, given as text, as the wish. */
+  const read = (text: string) => change(() => send('read', { text }), false)
+
+  /** A change of the wish that can be taken back. */
+  async function change(send: () => Promise<boolean>, spring: boolean): Promise<boolean> {
     const old = view.value?.wish
     if (busy.value || !old || view.value?.sealed) return false
     refusal.value = ''
@@ -72,7 +80,7 @@ export function useWishes(docket: () => number, view: Ref<LayoutView | null>, fa
       after.value = forgotten
       return false
     }
-    if (!(await post(next))) return forget()
+    if (!(await send())) return forget()
     if (!spring || view.value?.valid) return true
     const problem = view.value?.problem
     await post(old)
@@ -106,12 +114,12 @@ export function useWishes(docket: () => number, view: Ref<LayoutView | null>, fa
 
   return {
     wish,
+    read,
     way,
     byHand,
     settings,
     busy,
     refusal,
-    post,
     undo: () => step(before, after),
     redo: () => step(after, before),
     canUndo: computed(() => before.value.length > 0),
