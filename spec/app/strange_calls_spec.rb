@@ -6,7 +6,7 @@ require_relative 'app_helper'
 # docs/openapi.yaml, with strange and with sensible values. EVREL_EFFORT=all
 # walks much farther.
 RSpec.describe 'Strange calls' do
-  calls = Effort.all? ? 50_000 : 2000
+  calls = Effort.all? ? 50_000 : 800
   values = [nil, true, 0, -1, 1, 2**63, 2**70, 1.5, 1e300, '', 'x', 'x' * 300, 'ø' * 260, 'x' * 5000, "a\u0000b", "\u202Eabc", [], [[]], {},
             { 'a' => { 'b' => [] } }, '<b>', "'; DROP TABLE dockets", '../../../etc/passwd', '/', '2026-13-45', '2026-11-27', 'yes'].freeze
   ids = %w[0 -1 abc 1e5 99999999999999999999 %00 %ff %c3%28 % %zz .. 1;2 1%2F2 %D9%A1 1.0 +1].freeze

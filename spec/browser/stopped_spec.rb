@@ -102,9 +102,9 @@ RSpec.describe 'Work that is stopped' do
     'a dry run of a layout' => [:rehearsing, ->(row) { expect(row).to have_attributes(state: 'done', error: nil) }]
   }
 
-  # Each way at least once, and each kind that does not take its time to start.
-  usual = { 'a write' => ['KILL', 'a database that goes away'], 'a check' => ['TERM'], 'a look through a shelf' => ['KILL'],
-            'an image of a drive' => ['a database that goes away'], 'a dry run of a layout' => ['TERM'] }
+  # Each way at least once; a write that is killed stands in whole_way_spec.rb, where other tools judge its disk.
+  usual = { 'a write' => ['a database that goes away'], 'a check' => ['TERM'], 'a look through a shelf' => ['KILL'],
+            'an image of a drive' => ['a database that goes away'] }
 
   kinds.each do |kind, (begun, right)|
     ways.each do |way, stop|
