@@ -22,6 +22,7 @@ module Evrel
       Usage: evrel COMMAND …
         inspect PATH                              what is on a disk or in an image
         capture DISK_FILE IMAGE_DIR [--computer NAME] [--note TEXT] [--tolerate-unread]
+              [--parts 1,2] [--without-temporary] [--level quick|balanced|small]
         verify IMAGE                              every cluster, checksums and structures
         plan IMAGE DISK_FILE [--grow N|--spread|--as-is|--shrink|--wish FILE]
               [--sector BYTES] [--firmware uefi|bios] [--sfdisk]
@@ -76,15 +77,10 @@ module Evrel
     end
 
     def run_capture(arguments)
-      about = { 'computer' => {}, 'drive' => {}, 'note' => '' }
-      parser = OptionParser.new
-      parser.on('--computer NAME') { |name| about['computer']['name'] = name }
-      parser.on('--note TEXT') { |text| about['note'] = text }
-      tolerate_unread = false
-      parser.on('--tolerate-unread') { tolerate_unread = true }
-      source, folder = operands(arguments, 2, parser)
+      command = CaptureCommand.new(arguments)
+      source, folder = operands(arguments, 2)
       Disk::File.open(source) do |disk|
-        print(Image::Capture.new(disk, folder, about:, tolerate_unread:).run { |done, total| show('captured', done, total) }.document)
+        print(command.run(disk, folder) { |one| show('captured', one.done, one.total) }.document)
       end
       FINE
     end

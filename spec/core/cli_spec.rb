@@ -15,6 +15,13 @@ RSpec.describe 'bin/evrel' do
     [code, out.string.empty? ? nil : JSON.parse(out.string), err.string]
   end
 
+  it 'captures chosen parts, packed as they are wished' do
+    code, manifest, = evrel('capture', disk, file('two'), '--parts', '1,2', '--level', 'small', '--without-temporary')
+    expect([code, manifest['version']]).to eq([0, 3])
+    expect(evrel('capture', disk, file('none'), '--parts', '9').first).to eq(1)
+    expect(evrel('capture', disk, file('none'), '--level', 'tiny').first).to eq(2)
+  end
+
   it 'is a program' do
     program = File.expand_path('../../bin/evrel', __dir__)
     out, err, status = Evrel::Linux::Spawn.capture3(program, 'inspect', disk)

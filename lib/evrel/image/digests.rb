@@ -35,12 +35,16 @@ module Evrel
         end
 
         # Goes on with a list that was begun.
-        def self.again(path) = allocate.tap { |writer| writer.send(:reopen, path) }
+        # @param count [Integer, nil] records of it that hold; without it, all that are there
+        def self.again(path, count = nil) = allocate.tap { |writer| writer.send(:reopen, path, count) }
 
         def add(index, digest)
           @io.write([index].pack('Q<') + digest)
           @count += 1
         end
+
+        # Makes what was added so far durable.
+        def sync = @io.fsync
 
         def close
           @io.fsync
@@ -51,9 +55,9 @@ module Evrel
         private
 
         # A record that was cut off goes.
-        def reopen(path)
+        def reopen(path, count)
           @io = ::File.open(path, 'r+b')
-          @count = [(@io.size - HEAD) / RECORD, 0].max
+          @count = [[(@io.size - HEAD) / RECORD, 0].max, count].compact.min
           @io.truncate(HEAD + (@count * RECORD))
           @io.seek(0, IO::SEEK_END)
         end

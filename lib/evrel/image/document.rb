@@ -44,7 +44,12 @@ module Evrel
       def computer = document['computer']
       def drive = document['drive']
       def systems = document['systems'] || []
-      def partitions = document.dig('table', 'partitions') || []
+      # @return [Array<Hash>] the parts that it holds
+      def partitions = on_the_disk.reject { |part| part['taken'] == false }
+
+      # @return [Array<Hash>] the parts that somebody left out when it was taken: nothing of them is in it
+      def not_taken = on_the_disk.select { |part| part['taken'] == false }
+
       def table? = !document['table'].nil?
       def table_kind = document.dig('table', 'kind')
       def disk_guid = document.dig('table', 'guid')
@@ -98,6 +103,8 @@ module Evrel
 
       private
 
+      def on_the_disk = document.dig('table', 'partitions') || []
+
       # Start-up, reserved and recovery parts keep their size.
       def spare_of(part)
         volume = part['volume'] || {}
@@ -112,6 +119,7 @@ module Evrel
         raise bad('is no object') unless document.is_a?(Hash)
 
         check_numbers
+        check_parts
         check_unread
         check_time
       end
@@ -121,8 +129,14 @@ module Evrel
         raise bad("has sectors of #{sector.inspect} bytes") unless [512, 4096].include?(sector)
         raise bad("has a disk of #{size.inspect} bytes") unless size.is_a?(Integer) && size.positive?
         raise bad('does not say how much is used') unless used_bytes.is_a?(Integer) && stored_clusters.is_a?(Integer)
-        raise bad('has a list of partitions that is none') unless partitions.is_a?(Array)
         raise bad('names no computer or drive') unless computer.is_a?(Hash) && drive.is_a?(Hash)
+      rescue TypeError
+        raise bad('is not built like one')
+      end
+
+      def check_parts
+        fine = on_the_disk.is_a?(Array) && on_the_disk.all?(Hash)
+        raise bad('has a list of partitions that is none') unless fine
       rescue TypeError
         raise bad('is not built like one')
       end

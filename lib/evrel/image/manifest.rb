@@ -8,6 +8,8 @@ module Evrel
     class Manifest < Document
       FORMAT = 'evrel-image'
       VERSION = 2
+      # Of an image that does not hold all parts: who does not know that must not restore it.
+      IN_PARTS = 3
       LARGEST = 4 * MIB
 
       # @param text [String] the file
@@ -25,7 +27,7 @@ module Evrel
       def check
         raise bad('is no object') unless document.is_a?(Hash)
         raise bad("has the format #{document['format'].inspect}") unless document['format'] == FORMAT
-        unless [UNPROVED, VERSION].include?(document['version'])
+        unless [UNPROVED, VERSION, IN_PARTS].include?(document['version'])
           raise Unsupported.new("the manifest has version #{document['version']}", where: 'manifest.json')
         end
 

@@ -12,9 +12,15 @@ module Evrel
       # @raise [Damaged, Unreadable]
       def self.of(image, limits: true)
         table = image.table
-        parts = table ? table.partitions.sort_by(&:first_lba).map { |one| part(image, table, one, limits) } : []
+        parts = table ? held(image, table).map { |one| part(image, table, one, limits) } : []
         new(kind: table&.kind, sector: table&.sector || image.manifest.logical_sector, size: image.disk.size, table:, parts:,
             outside: outside(image, table))
+      end
+
+      # @return [Array<Table::Partition>] those that are in the image, as they lie on the disk
+      def self.held(image, table)
+        absent = image.manifest.not_taken.map { |part| part['number'] }
+        table.partitions.reject { |one| absent.include?(one.number) }.sort_by(&:first_lba)
       end
 
       # @return [Array<(Integer, Integer)>]

@@ -87,7 +87,8 @@ module Evrel
       # As in the image on the same kind of sectors: the very same table.
       def untouched?(placed)
         @source.kind == @kind && @source.sector == @target.sector && !@wish.renew? &&
-          placed.map(&:number).sort == @source.parts.map(&:number).sort && placed.none? { |one| one.moves? || one.resized? }
+          placed.none? { |one| one.moves? || one.resized? } &&
+          placed.map(&:number).sort == @source.table&.partitions.to_a.map(&:number).sort
       end
 
       def gpt(placed)

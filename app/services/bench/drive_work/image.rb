@@ -7,8 +7,8 @@ module DriveWork
       folder = File.join(@task.shelf.path, params.fetch('name'))
       FileUtils.mkdir_p(File.dirname(folder))
       manifest = (finished(folder) if params['again']) || reading do |disk|
-        Evrel::Image::Capture.new(disk, folder, about:, tolerate_unread: true).run do |done, total|
-          stop if yield({ done:, total: }) == :stop
+        Evrel::Image::Capture.new(disk, folder, about:, tolerate_unread: true).run do |taken|
+          stop if yield({ done: taken.done, total: taken.total }) == :stop
         end
       end
       LookThrough.new(@task.shelf).run

@@ -7,147 +7,200 @@ require 'securerandom'
 module Evrel
   module Image
     # Takes an image of a disk: its used blocks only, each cluster with its
-    # digest. The folder appears under its name when it is complete.
+    # digest. The folder appears under its name when it is complete. Until then
+    # its files lie beside it; where a name for them is given, the taking goes on
+    # from there after it was cut off.
     class Capture
       BATCH = 32 # clusters per job: 2 MiB
-      ZEROS = "\0".b * CLUSTER
+      ZEROS = ("\0".b * CLUSTER).freeze
+      NOTED = 5 # seconds between two notes of how far it is
 
       # @param disk [Disk] is only read
       # @param folder [String] must not exist
       # @param about [Hash] for the manifest: "computer", "drive", "note"
       # @param taken_at [Time]
-      # @param tolerate_unread [Boolean] goes on where sectors cannot be read:
-      #   zeros stand in their place, and the manifest lists them
-      def initialize(disk, folder, about: {}, taken_at: Time.now, tolerate_unread: false)
+      # @param unfinished [String, nil] folder of the files until they are complete, on the same file system: it stays
+      #   where the taking is cut off, and the same taking goes on from it
+      # @param how [Hash] as CaptureOptions
+      def initialize(disk, folder, about: {}, taken_at: Time.now, unfinished: nil, **how)
         @disk = disk
-        @tolerant = tolerate_unread
-        @unread = Unread.new(disk, tolerant: tolerate_unread)
         @folder = folder
         @about = about
         @taken_at = taken_at
+        @work = unfinished || "#{folder}.part-#{SecureRandom.hex(4)}"
+        @lasting = !unfinished.nil?
+        @options = CaptureOptions.new(**how)
+        @unread = []
       end
 
-      # @yieldparam done [Integer] bytes of used clusters so far
-      # @yieldparam total [Integer] bytes of used clusters in all
+      # @yieldparam progress [Course::Progress]
       # @return [Manifest]
-      # @raise [Refused] where the folder exists
+      # @raise [Refused] where the folder exists, or a part that was chosen does not
       # @raise [Damaged]
       # @raise [Unreadable] also where too much cannot be read, or the table
       def run(&)
         raise Refused.new("#{@folder} is there already", where: @folder) if ::File.exist?(@folder)
 
-        @map = UsedMap.new(@disk)
-        @left_out = LeftOut.new(@map, @disk.size)
-        @work = "#{@folder}.part-#{SecureRandom.hex(4)}"
+        survey
         Room.guard(::File.dirname(@folder), -> { left }) do
-          FileUtils.mkdir_p(@work)
+          open_work
           @absent = account
           finish(copy_clusters(&))
         end
       ensure
-        FileUtils.rm_rf(@work) if @work
+        FileUtils.rm_rf(@work) unless @lasting
       end
 
       private
 
+      def survey
+        @map = UsedMap.new(@disk)
+        @map.only(@options.parts) if @options.parts
+        @left_out = LeftOut.new(@map, @disk.size)
+        @absent = @left_out.summary
+        @temporary = @options.temporary ? [] : Temporary.of(@map)
+        @packer = Packer.new(@disk, @options, @temporary.flat_map(&:ranges).sort)
+        @course = Course.new(@map)
+      end
+
+      # Of another plan nothing is used that was taken before.
+      def open_work
+        @checkpoint = Checkpoint.new(@work, plan)
+        return @taken_at = @checkpoint.taken_at || @taken_at if @checkpoint.begun?
+
+        FileUtils.rm_rf(@work)
+        FileUtils.mkdir_p(@work)
+      end
+
+      # @return [String] digest of which bytes of what are taken, and how
+      def plan
+        digest = ::Digest::Blake3.new
+        digest << [@disk.size, @options.level, @temporary.map(&:to_h)].inspect
+        @map.each_cluster { |index, ranges| digest << [index, *ranges.flatten].pack('Q<*') }
+        digest.hexdigest
+      end
+
       # @return [Integer] bytes of clusters that are not in the image yet; packed they take less
-      def left = ((@map.each_cluster.count - @stored.to_i) * CLUSTER).clamp(0, nil)
+      def left = ((@course.total - @stored.to_i) * CLUSTER).clamp(0, nil)
 
       # What will not be in the image, before anything of it is there.
       # @return [Array<Hash>] as LeftOut#summary
       def account
-        summary = @left_out.summary
         ::File.open(in_work(Native::LEFT_OUT), 'w') do |file|
           file.puts 'offset,length,part,map'
           @left_out.each { |range| file.puts [range.offset, range.length, range.part, range.map].join(',') }
         end
-        summary
+        @absent
       end
 
-      # Both files are closed, whatever comes of closing the other: an open one keeps its room after it was removed.
+      # All are closed, whatever comes of closing another: an open one keeps its room after it was removed.
       def copy_clusters(&)
-        qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size)
-        digests = Digests::Writer.new(in_work(Native::DIGESTS))
+        open_files
         begin
-          fill(qcow2, digests, &)
+          fill(&)
         ensure
-          digests.close
+          @digests.close
         end
       ensure
-        qcow2&.close
-      end
-
-      def fill(qcow2, digests)
-        total = @map.each_cluster.count * CLUSTER
-        Pipeline.each(@map.each_cluster.each_slice(BATCH), method(:prepare), apart: forked?(total),
-                                                                             room: BATCH * CLUSTER) do |clusters, bytes|
-          at = 0
-          clusters.each do |index, size, digest|
-            qcow2.add(index, bytes.byteslice(at, size))
-            digests.add(index, digest)
-            at += size
-          end
-          @stored = digests.count
-          yield digests.count * CLUSTER, total if block_given?
-        end
-        digests.count
-      end
-
-      # What cannot be read is listed in this process.
-      def forked?(total) = @disk.fork_safe? && !@tolerant && total > Crew::WORTH * CLUSTER
-
-      # Read, digest, compress. @return [Array<(Integer, Integer, String)>] number, bytes it takes, digest
-      def prepare(batch, out)
-        batch.map do |index, ranges|
-          data = cluster(index, ranges)
-          kept = data == ZEROS ? '' : packed(data)
-          out << kept
-          [index, kept.bytesize, Digests.of(data)]
+        begin
+          @qcow2&.close
+        ensure
+          @checkpoint&.close
         end
       end
 
-      # What does not get smaller stays as it is.
-      def packed(data)
-        frame = Codec::Zstd.compress(data)
-        frame.bytesize < data.bytesize ? frame : data
+      def open_files
+        @unread = @checkpoint.unread
+        return again if @checkpoint.begun?
+
+        @checkpoint.open
+        @qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size)
+        @digests = Digests::Writer.new(in_work(Native::DIGESTS))
       end
 
-      # What is not used within a cluster is zero: it says nothing, and packs well.
-      def cluster(index, ranges)
-        base = index * CLUSTER
-        return @unread.read(base, CLUSTER) if ranges == [[0, CLUSTER]]
+      def again
+        @digests = Digests::Writer.again(in_work(Native::DIGESTS), @checkpoint.clusters)
+        listed = Digests.new(Disk::File.open(in_work(Native::DIGESTS), logical_sector: 1), Native::DIGESTS)
+        taken = @checkpoint.each_placed(listed).map { |placed| placed.tap { |index, _| @course.earlier(index) } }
+        @checkpoint.open
+        @qcow2 = Qcow2Writer.again(in_work(Native::DISK), @disk.size, taken)
+      ensure
+        listed&.close
+      end
 
-        data = ZEROS.dup
-        ranges.each { |within, length| data[within, length] = @unread.read(base + within, length) }
-        data
+      def fill
+        @noted = now
+        jobs = @map.each_cluster.lazy.drop(@digests.count).each_slice(BATCH)
+        Pipeline.each(jobs, @packer.method(:call), apart: forked?, room: BATCH * CLUSTER) do |batch, bytes|
+          before = now
+          keep(batch, bytes)
+          @course.spent(drive: batch.reading, packing: batch.packing, shelf: now - before)
+          note if @lasting && now - @noted > NOTED
+          yield @course.progress(@qcow2.end) if block_given?
+        end
+        @digests.count
+      end
+
+      def keep(batch, bytes)
+        at = 0
+        batch.clusters.each do |index, size, digest|
+          @qcow2.add(index, bytes.byteslice(at, size))
+          @digests.add(index, digest)
+          @checkpoint.add(size)
+          @course.add(index)
+          at += size
+        end
+        @unread += batch.unread
+        @stored = @digests.count
+        raise too_much if unread_sectors > Unread::MOST
+      end
+
+      def note
+        @noted = now
+        count = @digests.count
+        unread = @unread.dup
+        @qcow2.durable do
+          @digests.sync
+          @checkpoint.note(count, unread:, taken_at: @taken_at)
+        end
+      end
+
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+      def forked? = @disk.fork_safe? && @course.total > Crew::WORTH
+      def unread_sectors = @unread.sum { |_, length| length.fdiv(@disk.logical_sector).ceil }
+
+      def too_much
+        Unreadable.new('too much of the disk cannot be read',
+                       where: @folder, hint: 'it is failing fast: let it rest, or have its contents rescued elsewhere')
       end
 
       def finish(stored)
         manifest = Manifest.new(document(stored))
         ::File.write(in_work(Native::MANIFEST), "#{manifest.to_json}\n")
         ::File.write(in_work(Native::LAYOUT), Table::SfdiskScript.dump(@map.table)) if @map.table
+        @checkpoint.remove
         write_sums
         ::File.rename(@work, @folder)
-        @work = nil
         manifest
       end
 
       def document(stored)
         {
-          'format' => Manifest::FORMAT, 'version' => Manifest::VERSION, 'id' => SecureRandom.uuid,
+          'format' => Manifest::FORMAT, 'version' => version, 'id' => SecureRandom.uuid,
           'taken_at' => @taken_at.iso8601, 'made_by' => "evrel #{VERSION}",
           'computer' => @about.fetch('computer', {}), 'drive' => @about.fetch('drive', {}),
           'note' => @about.fetch('note', ''),
           'disk' => { 'size_bytes' => @disk.size, 'logical_sector' => @map.table&.sector || @disk.logical_sector,
                       'physical_sector' => @disk.physical_sector, 'cluster_bytes' => CLUSTER, 'clusters' => stored },
           'used_bytes' => @map.used_bytes, 'systems' => Systems.of(@map),
-          **unread, 'left_out' => @absent, **kept_whole, **Description.of(@map)
+          **unread, **temporary, 'left_out' => @absent, **kept_whole, **Description.of(@map)
         }
       end
 
+      def version = @map.parts.any?(&:passed_over) ? Manifest::IN_PARTS : Manifest::VERSION
       def kept_whole = @map.member ? { 'kept_whole' => @map.member } : {}
-
-      def unread = @unread.ranges.empty? ? {} : { 'unread' => @unread.ranges }
+      def temporary = @temporary.empty? ? {} : { 'temporary' => @temporary.map(&:to_h) }
+      def unread = @unread.empty? ? {} : { 'unread' => Unread.joined(@unread) }
 
       def write_sums
         names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST]
@@ -157,11 +210,14 @@ module Evrel
         ::File.write(in_work(Native::SUMS), lines.join)
       end
 
-      # OpenSSL's is much faster than Ruby's own.
+      # OpenSSL's is much faster than Ruby's own. What is checked afterwards is read from the medium, not from memory.
       def sum(path)
         sha = OpenSSL::Digest.new('SHA256')
         piece = ''.b
-        ::File.open(path, 'rb') { |io| sha << piece while io.read(MIB, piece) }
+        ::File.open(path, 'rb') do |io|
+          sha << piece while io.read(MIB, piece)
+          io.advise(:dontneed)
+        end
         sha.hexdigest
       end
 

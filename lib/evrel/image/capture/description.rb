@@ -23,7 +23,7 @@ module Evrel
       def extended(table) = table.kind == 'mbr' ? table.extended&.to_h&.transform_keys(&:to_s) : nil
 
       # @param part [UsedMap::Part]
-      def partition(part) = entry(part.partition).merge(contents(part))
+      def partition(part) = entry(part.partition).merge(contents(part), part.passed_over ? { 'taken' => false } : {})
 
       # @param part [UsedMap::Part]
       # @return [Hash] "volume" and, where something is wrong with it, "damage"

@@ -9,6 +9,8 @@ module Evrel
       # A part with more gaps than this is kept whole: they could not be listed.
       MOST = 1_000_000
       TABLE = 'the partition table'
+      # In place of a map, of a part that somebody chose to leave out.
+      CHOICE = 'left out by choice'
 
       # A range that is absent: bytes; number of the part, nil outside of all; the name of the map.
       Range = Struct.new(:offset, :length, :part, :map)
@@ -62,10 +64,16 @@ module Evrel
         areas.each do |first, last, part|
           start = [from, first].max
           stop = [below, last].min
-          next if stop <= start || part&.whole
+          next if stop <= start || (part&.whole && !part.passed_over)
 
-          yield Range.new(start, stop - start, part&.number, part ? part.volume.map : TABLE)
+          yield Range.new(start, stop - start, part&.number, name(part))
         end
+      end
+
+      def name(part)
+        return TABLE unless part
+
+        part.passed_over ? CHOICE : part.volume.map
       end
 
       # @return [Array<(Integer, Integer, UsedMap::Part)>] first byte, the byte behind the last, and the part or nil
@@ -76,7 +84,8 @@ module Evrel
             gap = [at, part.start, nil]
             at = part.end
             # What lies behind the volume is kept, or a hole.
-            [gap, [part.start, part.start + [part.volume.size, part.disk.size].min, part]]
+            size = part.passed_over ? part.disk.size : [part.volume.size, part.disk.size].min
+            [gap, [part.start, part.start + size, part]]
           end
           [*found, [at, @size, nil]].select { |first, last,| last > first }
         end

@@ -31,8 +31,12 @@ module Evrel
       end
 
       # @return [Array<(Integer, Integer)>] byte offset and length of each place, ascending, neighbours joined
-      def ranges
-        @ranges.sort.each_with_object([]) do |(offset, length), joined|
+      def ranges = Unread.joined(@ranges)
+
+      # @param ranges [Array<(Integer, Integer)>] apart from each other
+      # @return [Array<(Integer, Integer)>] ascending, neighbours as one
+      def self.joined(ranges)
+        ranges.sort.each_with_object([]) do |(offset, length), joined|
           next joined << [offset, length] unless joined.any? && joined.last.sum == offset
 
           joined.last[1] += length

@@ -8,8 +8,8 @@ module Evrel
       # A partition (nil: the whole disk, without a table) with what was
       # recognised in it. error is what kept it from being read, or nil; doubts
       # are texts: why its map of used blocks is not believed, or not all of it;
-      # whole says that every byte of it is kept.
-      Part = Struct.new(:partition, :disk, :volume, :error, :doubts, :whole, keyword_init: true) do
+      # whole says that every byte of it is kept, passed_over that none is, as somebody chose.
+      Part = Struct.new(:partition, :disk, :volume, :error, :doubts, :whole, :passed_over, keyword_init: true) do
         def number = partition ? partition.number : 1
         def start = partition ? partition.start : 0
         def end = start + disk.size
@@ -17,12 +17,17 @@ module Evrel
         # Yields byte offset on the disk and length of each run that is kept, ascending.
         def each_run
           return enum_for(:each_run) unless block_given?
+          return if passed_over
 
           Volume::Kept.each(volume, disk, whole:) { |offset, length| yield start + offset, length }
         end
 
         # @return [Integer] bytes in use by its own map, or all that is kept where that is not believed
-        def used_bytes = @used_bytes ||= doubts.any? ? each_run.sum(&:last) : volume.used_bytes
+        def used_bytes
+          return 0 if passed_over
+
+          @used_bytes ||= doubts.any? ? each_run.sum(&:last) : volume.used_bytes
+        end
       end
 
       # @return [Table::Gpt, Table::Mbr, nil]
@@ -98,6 +103,18 @@ module Evrel
 
       # @return [Array<(Integer, Integer)>] byte offset and length of what is kept outside of the partitions
       def outside = @outside ||= Outside.new(@disk, table).ranges
+
+      # From now on nothing of the other parts is kept.
+      # @param numbers [Array<Integer>] of the parts that are
+      # @raise [Refused] where there is no such part, or the disk has to be kept as it is
+      def only(numbers)
+        unknown = numbers - parts.map(&:number)
+        raise Refused.new("there is no part #{Units.list(unknown)} on this disk", where: 'parts') if unknown.any?
+        raise Refused.new("#{member}: it is taken whole, or not at all", where: 'parts') if member
+        raise Refused.new('no part is chosen', where: 'parts', hint: 'choose one at least') if numbers.empty?
+
+        parts.each { |part| part.passed_over = !numbers.include?(part.number) }
+      end
 
       # From now on all of a part is kept.
       # @param part [Part]

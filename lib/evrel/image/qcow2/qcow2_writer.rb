@@ -4,7 +4,8 @@ module Evrel
   module Image
     # Writes a qcow2 version 3 with zstd clusters, front to back
     # (docs/interop/qcow2.txt of QEMU). Clusters come in ascending order, so
-    # only one L2 table is ever held in memory.
+    # only one L2 table is ever held in memory. Where each cluster lies follows
+    # from the sizes of those before it alone: so one that was cut off goes on.
     #
     #   writer = Qcow2Writer.new(path, disk_size)
     #   writer.add(0, bytes)
@@ -20,10 +21,20 @@ module Evrel
 
       FLUSH = 64 * MIB
 
+      # Goes on with a file that was begun.
+      # @param placed [Enumerable<(Integer, Integer)>] number of each cluster that is in it, and the bytes that it takes
+      # @return [Qcow2Writer] as it was after the last of them
+      def self.again(path, size, placed)
+        new(path, size, ::File::RDWR | ::File::BINARY).tap { |writer| placed.each { |index, bytes| writer.send(:place, index, bytes) } }
+      end
+
+      # @return [Integer] bytes that were written so far
+      attr_reader :end
+
       # @param path [String] must not exist
       # @param size [Integer] bytes of the disk
-      def initialize(path, size)
-        @io = ::File.open(path, ::File::RDWR | ::File::CREAT | ::File::EXCL | ::File::BINARY)
+      def initialize(path, size, mode = ::File::RDWR | ::File::CREAT | ::File::EXCL | ::File::BINARY)
+        @io = ::File.open(path, mode)
         @size = size
         @end = CLUSTER # the header's cluster is written last
         @counts = [1]
@@ -36,15 +47,22 @@ module Evrel
       # @param index [Integer] number of the cluster on the disk, ascending
       # @param bytes [String] its CLUSTER bytes, or fewer: a zstd frame of them; none where it is all zeros
       def add(index, bytes)
-        raise ArgumentError, "cluster #{index} after #{@last}" unless index > @last
-
-        @last = index
-        l2_for(index)[index % L2_ENTRIES] =
-          if bytes.empty? then ZERO
-          elsif bytes.bytesize < CLUSTER then put_compressed(bytes)
-          else put_plain(bytes)
-          end
+        offset = place(index, bytes.bytesize)
+        @io.pwrite(bytes, offset) unless bytes.empty?
         flush_beside if @end - @flushed >= FLUSH
+      end
+
+      # What was added so far survives a power cut, once the block that is called at last has been.
+      # @return [Thread] that sees to it, and then calls the block
+      def durable(&said)
+        @flushing&.value
+        @flushed = @end
+        @flushing = Thread.new do
+          @io.fdatasync
+          said&.call
+        end
+        @flushing.report_on_exception = false
+        @flushing
       end
 
       # Writes what is still missing and makes the file durable.
@@ -66,11 +84,23 @@ module Evrel
       private
 
       # What is written goes to the disk while the rest is made: at the end nobody waits for all of it.
-      def flush_beside
-        @flushed = @end
-        @flushing&.value
-        @flushing = Thread.new { @io.fdatasync }
-        @flushing.report_on_exception = false
+      def flush_beside = durable
+
+      # @param bytes [Integer] that the cluster takes
+      # @return [Integer] byte of the file at which they begin
+      def place(index, bytes)
+        raise ArgumentError, "cluster #{index} after #{@last}" unless index > @last
+
+        @last = index
+        table = l2_for(index) # may put the one before it in the way
+        @end = aligned(@end) if bytes == CLUSTER
+        offset = @end
+        table[index % L2_ENTRIES] =
+          if bytes.zero? then ZERO
+          elsif bytes < CLUSTER then compressed(bytes)
+          else plain
+          end
+        offset
       end
 
       def l2_for(index)
@@ -89,17 +119,18 @@ module Evrel
 
       # Compressed clusters follow each other without alignment; each holds on
       # to every host cluster that its sectors touch.
-      def put_compressed(frame)
+      def compressed(bytes)
         offset = @end
-        append(frame)
-        sectors = ((offset + frame.bytesize - 1) >> 9) - (offset >> 9)
-        ((offset / CLUSTER)..((offset + frame.bytesize - 1) / CLUSTER)).each { |host| count(host) }
+        @end += bytes
+        sectors = ((@end - 1) >> 9) - (offset >> 9)
+        ((offset / CLUSTER)..((@end - 1) / CLUSTER)).each { |host| count(host) }
         COMPRESSED | (sectors << OFFSET_BITS) | offset
       end
 
-      def put_plain(data)
-        offset = put_table(data)
-        offset | COPIED
+      def plain
+        count(@end / CLUSTER)
+        @end += CLUSTER
+        (@end - CLUSTER) | COPIED
       end
 
       def put_table(bytes)

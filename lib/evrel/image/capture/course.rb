@@ -1,0 +1,57 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Image
+    # How far a taking is. done and total: bytes of used clusters; stored: bytes of the image so far; earlier: bytes of
+    # done that an earlier run did; parts: number → [done, total] (nil: what lies outside of them); limit: :drive,
+    # :packing or :shelf, what most of the time goes into.
+    Progress = Struct.new(:done, :total, :earlier, :stored, :parts, :limit, keyword_init: true)
+
+    # Counts what is done, and what that takes.
+    class Course
+      # @param map [UsedMap]
+      def initialize(map)
+        @areas = map.table ? map.parts.map { |part| [part.start, part.end, part.number] }.sort : []
+        @parts = Hash.new { |all, number| all[number] = [0, 0] }
+        map.each_cluster { |index, _| @parts[part(index)][1] += 1 }
+        @at = 0
+        @done = @earlier = 0
+        @spent = { drive: 0.0, packing: 0.0, shelf: 0.0 }
+      end
+
+      def total = @total ||= @parts.sum { |_, (_, all)| all }
+
+      # A cluster that an earlier run has taken.
+      def earlier(index)
+        @earlier += 1
+        add(index)
+      end
+
+      def add(index)
+        @done += 1
+        @parts[part(index)][0] += 1
+      end
+
+      # @param drive [Float] seconds of reading, in all processes
+      # @param packing [Float] seconds of packing, in all processes
+      # @param shelf [Float] seconds of writing
+      def spent(drive:, packing:, shelf:)
+        @spent = { drive: @spent[:drive] + drive, packing: @spent[:packing] + packing, shelf: @spent[:shelf] + shelf }
+      end
+
+      # @param stored [Integer] bytes
+      # @return [Progress]
+      def progress(stored)
+        Progress.new(done: @done * CLUSTER, total: total * CLUSTER, earlier: @earlier * CLUSTER, stored:,
+                     parts: @parts.transform_values { |both| both.map { |count| count * CLUSTER } }, limit: @spent.max_by(&:last).first)
+      end
+
+      private
+
+      # @return [Integer, nil] number of the part in which a cluster begins
+      def part(index)
+        @areas.bsearch { |_, below, _| below > index * CLUSTER }&.then { |from, _, number| number if from < (index + 1) * CLUSTER }
+      end
+    end
+  end
+end

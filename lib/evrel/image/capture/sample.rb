@@ -1,0 +1,91 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Image
+    # What an image of a disk would take, measured on some of its clusters: how
+    # fast they are read, and how small and how fast they become at each level.
+    class Sample
+      COUNT = 96 # clusters, 6 MiB
+      GROUPS = 8 # neighbours that count as one: how they differ says how sure the mean is
+      LEAST = 0.08 # a mean is seldom nearer than that share to what comes of it
+      # Reading here and there takes longer than all of it in a row; a disk without moving parts does not mind.
+      SPREAD = 4
+
+      # Of one level: stored bytes and seconds as [low, high].
+      Forecast = Struct.new(:level, :stored, :seconds, keyword_init: true)
+
+      # @param disk [Disk]
+      # @param map [UsedMap] with the parts that are chosen
+      # @param levels [Array<Integer>] of zstd
+      # @param zeros [Array<(Integer, Integer)>] as Packer
+      def initialize(disk, map, levels, zeros: [])
+        @map = map
+        @levels = levels
+        @packer = Packer.new(disk, CaptureOptions.new(tolerate_unread: true), zeros)
+      end
+
+      # @param writes [Float, nil] bytes per second that the shelf takes, where that is known
+      # @param processes [Integer] that pack beside each other
+      # @return [Array<Forecast>] one for each level
+      def forecasts(writes: nil, processes: Crew.strength)
+        return @levels.map { |level| Forecast.new(level:, stored: [0, 0], seconds: [0, 0]) } if clusters.empty?
+
+        @levels.map { |level| forecast(level, writes, processes) }
+      end
+
+      # @return [Integer] bytes of all clusters that would be taken
+      def total = count * CLUSTER
+
+      private
+
+      def count = @count ||= @map.each_cluster.count
+
+      # Evenly over all that is used, in groups of neighbours.
+      def clusters
+        @clusters ||= begin
+          group = COUNT / GROUPS
+          apart = [count / GROUPS, 1].max
+          @map.each_cluster.with_index.select { |_, at| at % apart < group }.map(&:first).first(COUNT)
+        end
+      end
+
+      # @return [Array<(Float, Array<String>)>] seconds of reading, and what was read, by group
+      def read
+        @read ||= clusters.each_slice(COUNT / GROUPS).map { |group| timed { group.map { |index, ranges| @packer.read(index, ranges) } } }
+      end
+
+      def timed
+        before = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+        given = yield
+        [Process.clock_gettime(Process::CLOCK_MONOTONIC) - before, given]
+      end
+
+      def forecast(level, writes, processes)
+        groups = read.map do |reading, data|
+          packing, sizes = timed { data.map { |one| one == Capture::ZEROS ? 0 : Packer.packed(one, level).bytesize } }
+          [sizes.sum.fdiv(data.size), reading / data.size, packing / data.size]
+        end
+        sizes, reading, packing = groups.transpose
+        stored = range(sizes).map { |size| (size * count).round }
+        Forecast.new(level:, stored:, seconds: seconds(range(reading), range(packing), stored, writes, processes))
+      end
+
+      # All three go on beside each other: what takes longest is what it takes.
+      def seconds(reading, packing, stored, writes, processes)
+        low = [reading.first / SPREAD * count, packing.first * count / processes, writes ? stored.first / writes : 0].max
+        high = [reading.last * count, packing.last * count / processes, writes ? stored.last / writes : 0].max
+        [low, high]
+      end
+
+      # @return [(Float, Float)] around the mean, as wide as the groups differ
+      def range(values)
+        mean = values.sum / values.size
+        return [mean * (1 - LEAST), mean * (1 + LEAST)] if values.one?
+
+        spread = Math.sqrt(values.sum { |value| (value - mean)**2 } / (values.size - 1) / values.size)
+        width = [2 * spread, mean * LEAST].max
+        [[mean - width, 0].max, mean + width]
+      end
+    end
+  end
+end

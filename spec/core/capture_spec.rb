@@ -1,0 +1,201 @@
+# frozen_string_literal: true
+
+require 'json'
+require 'json_schemer'
+
+RSpec.describe Evrel::Image::Capture do
+  let(:disk) { three_parts }
+  let(:folder) { file('taken') }
+  let(:qcow2) { File.join(folder, 'disk.qcow2') }
+
+  def take(path = disk, to = folder, **how, &)
+    open_disk(path) { |opened| described_class.new(opened, to, taken_at: Time.at(1_800_000_000), **how).run(&) }
+  end
+
+  def raw_of(image, name = 'flat.raw')
+    run('qemu-img', 'convert', '-O', 'raw', File.join(image, 'disk.qcow2'), file(name))
+    file(name)
+  end
+
+  def part_of(path, first, count, name)
+    run('dd', "if=#{path}", "of=#{file(name)}", 'bs=1M', "skip=#{first}", "count=#{count}", 'status=none')
+  end
+
+  describe 'of chosen parts' do
+    it 'holds them and nothing of the others, and says so for good' do
+      manifest = take(parts: [1, 2])
+      expect(run('qemu-img', 'check', qcow2)).to include('No errors')
+      { 'disk' => disk, 'image' => raw_of(folder) }.each do |name, path|
+        part_of(path, 1, 464, "#{name}-kept")
+        part_of(path, 465, 32, "#{name}-rest")
+      end
+      expect(same?(file('disk-kept'), file('image-kept'))).to be(true)
+      expect(File.binread(file('image-rest')).count("\0")).to eq(32 * Disks::MIB)
+      expect(File.binread(file('disk-rest')).count("\0")).to be < 32 * Disks::MIB
+      expect(manifest.not_taken.map { |part| part['name'] }).to eq(['Swap'])
+      expect(manifest.partitions.map { |part| part['name'] }).to eq(%w[Start-up System])
+      expect(manifest.left_out).to include('part' => 3, 'map' => 'left out by choice', 'ranges' => 1, 'bytes' => 32 * Disks::MIB)
+      expect(JSONSchemer.schema(JSON.parse(File.read('docs/manifest.schema.json'))).validate(manifest.document).to_a).to be_empty
+    end
+
+    it 'comes back as a disk without them' do
+      take(parts: [1, 2])
+      target = sparse('target', File.size(disk))
+      expect(restore(folder, target)).to be_verified
+      expect(run('sgdisk', '-v', target)).to include('No problems found')
+      expect(run('sfdisk', '-l', target)).to include('System').or include('target2')
+      expect(run('sfdisk', '-d', target).scan(/^\S+ : start=/).size).to eq(2)
+      expect(run('e2fsck', '-f', '-n', "#{target}?offset=#{65 * Disks::MIB}")).to include('System')
+    end
+
+    it 'refuses parts that are not there, and none' do
+      expect { take(parts: [1, 7]) }.to raise_error(Evrel::Refused, /no part 7/)
+      expect { take(parts: []) }.to raise_error(Evrel::Refused, /no part is chosen/)
+      expect(Dir.children(File.dirname(folder))).not_to include(a_string_starting_with('taken'))
+    end
+  end
+
+  describe 'without what the system makes anew' do
+    # 300 pages of noise behind the header that mkswap writes.
+    def with_swap_file(mark: 'SWAPSPACE2')
+      path = file('swap')
+      File.binwrite(path, Random.new(3).bytes(300 * 4096))
+      run('mkswap', '-q', path)
+      File.open(path, 'r+b') do |io|
+        io.pwrite(Random.new(4).bytes(1024), 0) # zeros would become a hole
+        io.pwrite(mark.ljust(10, "\0"), 4086)
+      end
+      disk = partitioned('swapped', 200 * Disks::MIB, "label: gpt\nsize=100M, type=L, name=System\n")
+      volume = ext('volume', 100 * Disks::MIB, '-t', 'ext4', '-b', '4096', from: tree('etc/hostname' => "quay\n",
+                                                                                      'etc/fstab' => "/room none swap sw 0 0\n",
+                                                                                      'room' => File.binread(path)))
+      copy_in(volume, disk, Disks::MIB)
+      disk
+    end
+
+    it 'leaves a swap file’s contents zero, its header and the file system as they were' do
+      path = with_swap_file
+      manifest = take(path, temporary: false)
+      expect(manifest.document['temporary']).to eq([{ 'part' => 1, 'path' => '/room', 'bytes' => (300 * 4096) - 65_536 }])
+      flat = raw_of(folder)
+      expect(run('e2fsck', '-f', '-n', "#{flat}?offset=#{Disks::MIB}")).to include('clean').or include('files')
+      run('debugfs', '-R', "dump /room #{file('room')}", "#{flat}?offset=#{Disks::MIB}")
+      room = File.binread(file('room'))
+      expect(room.byteslice(0, 65_536)).to eq(File.binread(file('swap'), 65_536))
+      expect(room.byteslice(65_536..)).to eq("\0".b * ((300 * 4096) - 65_536))
+      expect(run('sha256sum', '-c', 'SHA256SUMS', chdir: folder)).to include('disk.qcow2: OK')
+      expect(JSONSchemer.schema(JSON.parse(File.read('docs/manifest.schema.json'))).validate(manifest.document).to_a).to be_empty
+    end
+
+    def run(*command, chdir: Dir.pwd, input: '') = Dir.chdir(chdir) { super(*command, input:) }
+
+    it 'keeps all of a swap file in which a system’s memory lies' do
+      path = with_swap_file(mark: 'S1SUSPEND')
+      expect(take(path, temporary: false).document).not_to have_key('temporary')
+      expect(run('qemu-img', 'compare', path, qcow2)).to include('identical')
+    end
+
+    it 'leaves a page file of Windows zero, and keeps it all where the system sleeps' do
+      volume = sparse('ntfs', 64 * Disks::MIB)
+      run('mkntfs', '-q', '-F', '-Q', '-L', 'Office', volume)
+      { 'pagefile.sys' => Random.new(1).bytes(900_000), 'hiberfil.sys' => "\0" * 500_000 }.each do |name, content|
+        File.binwrite(file(name), content)
+        run('ntfscp', '-f', '-q', volume, file(name), name)
+      end
+      manifest = take(volume, temporary: false)
+      expect(manifest.document['temporary'].map { |one| one['path'] }).to eq(%w[/pagefile.sys /hiberfil.sys])
+      flat = raw_of(folder)
+      expect(run('ntfsfix', '-n', flat)).to include('processed successfully')
+      expect(run('ntfscat', flat, 'pagefile.sys').b.byteslice(0, 900_000).count("\0")).to eq(900_000)
+
+      File.binwrite(file('hiberfil.sys'), 'hibr'.ljust(500_000, 'm'))
+      run('ntfscp', '-f', '-q', volume, file('hiberfil.sys'), 'hiberfil.sys')
+      expect(take(volume, file('asleep'), temporary: false).document).not_to have_key('temporary')
+    end
+  end
+
+  it 'is smaller at a higher level, and holds the same' do
+    programs = ext('programs', 64 * Disks::MIB, from: tree('sources' => Dir['lib/**/*.rb'].map { |path| File.read(path) }.join * 4))
+    sizes = [1, 12].map do |level|
+      take(programs, file("level-#{level}"), level:)
+      File.size(File.join(file("level-#{level}"), 'disk.qcow2'))
+    end
+    expect(sizes.last).to be < sizes.first
+    expect(run('qemu-img', 'compare', programs, File.join(file('level-12'), 'disk.qcow2'))).to include('identical')
+  end
+
+  describe 'that was cut off' do
+    let(:unfinished) { file('unfinished') }
+
+    before { stub_const("#{described_class}::NOTED", 0.0) }
+
+    def stop = raise(Evrel::Stopped, 'enough')
+    def whole = take(disk, file('whole')).then { File.join(file('whole'), 'disk.qcow2') }
+
+    it 'goes on from where it was, and ends byte for byte the same' do
+      [1, 3, 2].each do |times|
+        expect { take(unfinished:) { raise Evrel::Stopped, 'enough' if (times -= 1).zero? } }.to raise_error(Evrel::Stopped)
+      end
+      earlier = nil
+      take(unfinished:) { |progress| earlier ||= progress.earlier }
+      expect(earlier).to be_positive
+      expect(Dir.children(folder)).to contain_exactly('disk.qcow2', 'clusters.b3', 'manifest.json', 'layout.sfdisk', 'left-out.csv',
+                                                      'SHA256SUMS')
+      expect(same?(whole, qcow2)).to be(true)
+      expect(same?(File.join(file('whole'), 'clusters.b3'), File.join(folder, 'clusters.b3'))).to be(true)
+      expect(run('qemu-img', 'check', qcow2)).to include('No errors')
+      expect(File.exist?(unfinished)).to be(false)
+    end
+
+    it 'goes on after its process was killed' do
+      pid = fork do
+        take(unfinished:) { |progress| Process.kill(:KILL, Process.pid) if progress.done > 2 * Disks::MIB }
+      ensure
+        Process.exit!
+      end
+      Process.wait(pid)
+      expect(JSON.parse(File.read(File.join(unfinished, 'taking.json')))['clusters']).to be_positive
+      take(unfinished:)
+      expect(same?(whole, qcow2)).to be(true)
+    end
+
+    it 'begins anew where the disk, or what is wanted of it, is another' do
+      expect { take(unfinished:) { stop } }.to raise_error(Evrel::Stopped)
+      earlier = nil
+      take(unfinished:, parts: [2]) { |progress| earlier ||= progress.earlier }
+      expect(earlier).to eq(0)
+      expect(run('qemu-img', 'check', qcow2)).to include('No errors')
+    end
+  end
+end
+
+RSpec.describe Evrel::Image::Sample do
+  # Quay after quay of text, and noise: half of it packs well.
+  let(:path) do
+    text = (1..200_000).map { |number| "#{number} boats lie at the quay of the tide\n" }.join
+    ext('mixed', 200 * Disks::MIB, '-t', 'ext4', from: tree('text' => text * 4, 'noise' => Random.new(2).bytes(30_000_000)))
+  end
+
+  def forecasts(disk, **options)
+    described_class.new(disk, Evrel::Image::UsedMap.new(disk), [1, 3, 12]).forecasts(**options)
+  end
+
+  it 'says a range that holds the true size, at every level, from a small part of it' do
+    open_disk(path) do |disk|
+      forecasts(disk).each do |one|
+        Evrel::Image::Capture.new(disk, file("level-#{one.level}"), level: one.level).run
+        size = File.size(File.join(file("level-#{one.level}"), 'disk.qcow2'))
+        expect(size).to be_between(one.stored.first * 0.95, (one.stored.last * 1.05) + (40 * Evrel::Image::CLUSTER))
+      end
+    end
+  end
+
+  it 'goes by the shelf where that is the slowest, and takes nothing for nothing' do
+    open_disk(path) do |disk|
+      slow = forecasts(disk, writes: 1000.0).first
+      expect(slow.seconds).to eq(slow.stored.map { |bytes| bytes / 1000.0 })
+      expect(forecasts(disk).map { |one| one.seconds.first }).to all(be_positive)
+    end
+    open_disk(sparse('empty', 10 * Disks::MIB)) { |disk| expect(forecasts(disk).first.stored.first).to be < 4096 }
+  end
+end
