@@ -39,6 +39,21 @@ RSpec.describe Evrel::Image::Unread do
     expect(schema.validate(JSON.parse(File.read(file('image/manifest.json')))).to_a).to be_empty
   end
 
+  it 'is nothing where the drive is not there any more: what was not asked for has no bad places' do
+    gone = Class.new(Evrel::Disk::Wrapper) do
+      def read_bytes(offset, length)
+        raise Evrel::Away, 'the drive does not answer any more' if offset > 100 * Disks::MIB
+
+        super
+      end
+    end
+    open_disk(source) do |disk|
+      capture = Evrel::Image::Capture.new(gone.new(disk), file('image'), tolerate_unread: true)
+      expect { capture.run }.to raise_error(Evrel::Away)
+    end
+    expect(Dir[file('image*')]).to be_empty
+  end
+
   it 'is told with the files that lie on it, and counts as no damage' do
     capture(bad, tolerate_unread: true)
     result = opened { |image| Evrel::Image::Check.new(image).run }

@@ -22,10 +22,12 @@ module Evrel
       # @param length [Integer] bytes
       # @return [String] +length+ bytes
       # @raise [Unreadable]
+      # @raise [Away] whatever is tolerated
       def read(offset, length)
         @disk.read(offset, length)
-      rescue Unreadable
-        raise unless @tolerant
+      rescue Unreadable => e
+        # What is not there any more has no bad places.
+        raise if !@tolerant || e.is_a?(Away)
 
         around(offset, length)
       end
@@ -60,6 +62,8 @@ module Evrel
       def sector_or_zeros(offset, length)
         @disk.read(offset, length)
       rescue Unreadable => e
+        raise if e.is_a?(Away)
+
         @lock.synchronize { @ranges << [offset, length] }
         raise give_up(e) if @ranges.size > MOST
 
