@@ -40,6 +40,9 @@ module Config
   # @return [String] the queue of what is read from drives while somebody waits for it
   def drives(name = bench) = "#{name}-drives"
 
+  # @return [String] the queue of images that are taken, which may take hours
+  def takings(name = bench) = "#{name}-takings"
+
   # @return [Array<String>] host names under which the pages may be asked for
   def hosts = ENV.fetch('EVREL_HOSTS', '127.0.0.1,localhost').split(',')
 

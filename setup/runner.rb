@@ -62,6 +62,7 @@ module Setup
         writers.times { |index| start(index.zero? ? 'worker' : "worker #{index + 1}", *ruby('app/worker.rb', 'writing', (index + 1).to_s)) }
         start('reader', *ruby('app/worker.rb', 'reading'))
         start('drive reader', *ruby('app/worker.rb', 'drives'))
+        takers.times { |index| start("taker #{index + 1}", *ruby('app/worker.rb', 'takings', (index + 1).to_s)) }
         start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))
         wait_for_pages
       end
@@ -72,6 +73,9 @@ module Setup
 
     # As many drives are written to at the same time; the others wait their turn.
     def writers = Integer(ENV.fetch('EVREL_WRITERS', '2'))
+
+    # As many images are taken at the same time; the others wait their turn.
+    def takers = Integer(ENV.fetch('EVREL_TAKERS', '2'))
 
     # The stand-in for an office's file server: the demo has a shelf on it.
     def file_server

@@ -50,6 +50,18 @@ export const router = createRouter({
       props: true,
       meta: { title: 'A drive' },
     },
+    {
+      path: '/drives/:id(\\d+)/take',
+      component: () => import('./pages/TakeImage.vue'),
+      props: true,
+      meta: { title: 'Take an image' },
+    },
+    {
+      path: '/takings/:id(\\d+)',
+      component: () => import('./pages/TakingPage.vue'),
+      props: true,
+      meta: { title: 'An image of a drive' },
+    },
     { path: '/bench', component: () => import('./pages/Bench.vue'), meta: { title: 'Bench' } },
     { path: '/writes', component: () => import('./pages/Writes.vue'), meta: { title: 'All writes' } },
     { path: '/:rest(.*)', component: () => import('./pages/NotHere.vue'), meta: { title: 'Not here' } },

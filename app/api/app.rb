@@ -44,6 +44,7 @@ module Api
     register Images
     register Finding
     register Drives
+    register Takings
     register Bench
     register Computers
     register Readiness

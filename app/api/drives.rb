@@ -60,11 +60,6 @@ module Api
         task_answer(FirstAid.new(docket, given['drive_id'], technician).save(Shelf.find(given['shelf_id']), given['wanted']))
       end
 
-      app.post '/dockets/:id/take-image' do
-        given = body_params
-        task_answer(FirstAid.new(docket, given['drive_id'], technician).take_image(Shelf.find(given['shelf_id']), given['note']))
-      end
-
       app.post '/dockets/:id/unplug-check' do
         Stations::TargetStation.new(docket).unplug(technician, body_params['drive_id'])
         status 202

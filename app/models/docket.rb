@@ -15,6 +15,7 @@ class Docket < ActiveRecord::Base
   has_many :trial_starts
   has_many :start_checks
   has_many :events
+  has_many :takings
   has_many :drive_tasks
   has_many :layout_tries
   has_many :mends

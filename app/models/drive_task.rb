@@ -1,14 +1,14 @@
 # frozen_string_literal: true
 
 # What is done with a drive in the background. kind: "count" (what would be
-# lost), "save" (files first), "image" (an image of it first), "clean" or
+# lost), "save" (files first), "measure" (what an image would take), "clean" or
 # "capacity". state: queued, running, done, failed or stopped.
 class DriveTask < ActiveRecord::Base
   include Worked
   include AtBench
 
-  WORDS = { 'count' => 'Counting what would be lost', 'save' => 'Saving files', 'image' => 'Taking an image', 'clean' => 'Cleaning',
-            'capacity' => 'Testing the capacity' }.freeze
+  WORDS = { 'count' => 'Counting what would be lost', 'save' => 'Saving files', 'measure' => 'Measuring for an image',
+            'clean' => 'Cleaning', 'capacity' => 'Testing the capacity' }.freeze
   KINDS = WORDS.keys.freeze
   WRITING = %w[clean capacity].freeze
 
@@ -27,9 +27,10 @@ class DriveTask < ActiveRecord::Base
 
   validates :kind, inclusion: { in: KINDS }
 
+  def port = params['port']
   def job = DriveTaskJob.new(id)
   def queue = WRITING.include?(kind) ? bench : Config.drives(bench)
-  def work_words = "#{WORDS.fetch(kind)} of the drive in port #{params['port']}"
+  def work_words = "#{WORDS.fetch(kind)} of the drive in port #{port}"
   # What an earlier run has left behind under its name is its own.
   def wait_again = update!(state: 'queued', progress: nil, params: (params || {}).merge('again' => true))
 
@@ -46,11 +47,12 @@ class DriveTask < ActiveRecord::Base
   # One at a time: a drive's work waits for the end of the work before.
   # @param drive [Drive] whose row the caller has taken
   # @param kinds [Array<String>] that are in the way
+  # @param takings [Boolean] whether an image that is being taken of it is in the way too
   # @raise [Evrel::Refused]
-  def self.idle!(drive, kinds: KINDS)
-    one = open.where(drive:, kind: kinds).includes(:technician).first or return
+  def self.idle!(drive, kinds: KINDS, takings: false)
+    one = open.where(drive:, kind: kinds).includes(:technician).first || (takings && Taking.open.find_by(drive:)) or return
     raise Evrel::Refused.new("#{one.work_words} is going on: #{one.technician.short_name} began it",
-                             where: "port #{one.params['port']}", hint: 'wait for its end, or stop it')
+                             where: "port #{one.port}", hint: 'wait for its end, or stop it')
   end
 
   # Puts it into its queue: what writes to a drive waits behind other writes.

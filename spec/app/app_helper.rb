@@ -17,7 +17,7 @@ module DemoState
   FOLDERS = %w[bench journals pictures secrets kept scratch tries].freeze
   TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
               delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries trial_inputs mends ticks owners
-              answers bench_states sign_ins sign_in_failures proofs night_windows computer_photos presences].freeze
+              answers bench_states sign_ins sign_in_failures proofs night_windows computer_photos presences takings].freeze
 
   module_function
 
@@ -143,7 +143,7 @@ module Requests
 
   # The worker, in this process, until there is nothing to do.
   def work_off
-    worker = Delayed::Worker.new(queues: [Config.bench, Config.reading, Config.drives], quiet: true)
+    worker = Delayed::Worker.new(queues: [Config.bench, Config.reading, Config.drives, Config.takings], quiet: true)
     worker.work_off(20)
     failed = Delayed::Job.where.not(failed_at: nil).pluck(:last_error)
     raise "a job failed: #{failed.first.lines.first(6).join}" if failed.any?

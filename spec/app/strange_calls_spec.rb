@@ -22,8 +22,9 @@ RSpec.describe 'Strange calls' do
 
   # A known id as often as not.
   def known(name, path)
-    kinds = { 'dockets' => Docket, 'images' => Image, 'shelves' => Shelf, 'drives' => Drive, 'trials' => TrialStart, 'tasks' => DriveTask,
-              'computers' => Computer, 'layout-tries' => LayoutTry, 'layout-presets' => LayoutPreset,
+    kinds = { 'dockets' => Docket, 'images' => Image, 'shelves' => Shelf, 'drives' => Drive, 'trials' => TrialStart,
+              'tasks' => DriveTask, 'takings' => Taking, 'computers' => Computer,
+              'layout-tries' => LayoutTry, 'layout-presets' => LayoutPreset,
               'people' => Technician.where.not(sign_in: 'kaja'), 'me' => SignIn.where.not(technician_id: who.id) }
     return Docket::STATIONS.sample(random: @random) if name == 'station'
     return @random.rand(1..3).to_s if %w[part port].include?(name)

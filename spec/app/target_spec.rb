@@ -168,11 +168,10 @@ RSpec.describe 'The target' do
 
   it 'has an image taken of it first, and then knows that there is one' do
     seal_up_to('image')
-    call(:post, "/dockets/#{docket.id}/take-image", drive_id: drive(Requests::REPLACEMENT).id, shelf_id: Shelf.first.id, note: 'old stock')
+    call(:post, "/drives/#{drive(Requests::REPLACEMENT).id}/takings", docket_id: docket.id, shelf_id: Shelf.first.id, note: 'old stock')
     work_off
     loss = station('target')['view']['drives'].find { |one| one['port'] == '3' }['loss']
-    expect(loss['saved'].first).to include('kind' => 'image', 'state' => 'done')
-    expect(loss['image']).to include('shelf' => 'Holm', 'state' => 'unchecked')
+    expect(loss['image']).to include('shelf' => 'Holm', 'state' => 'whole')
   end
 
   it 'says what cannot be saved, and where not' do

@@ -42,10 +42,10 @@ RSpec.describe 'Two at once' do
 
   # Whatever waits or runs has one job, and no more.
   def jobs_fit
-    [Write, TrialStart, LayoutTry, DriveTask].each do |kind|
+    [Write, TrialStart, LayoutTry, DriveTask, Taking].each do |kind|
       kind.waiting.each { |row| expect(row.jobs.count).to eq(1), "#{row.class} #{row.id} has #{row.jobs.count} jobs" }
     end
-    expect(Delayed::Job.count).to eq([Write, TrialStart, LayoutTry, DriveTask].sum { |kind| kind.waiting.count } +
+    expect(Delayed::Job.count).to eq([Write, TrialStart, LayoutTry, DriveTask, Taking].sum { |kind| kind.waiting.count } +
                                      Shelf.where(look_state: 'queued').count + Image.where(state: 'checking').count)
   end
 
@@ -118,7 +118,7 @@ RSpec.describe 'Two at once' do
       [-> { written }, -> { [seal_of('start', outcome: 'starts', reason: 'on its own screen'), [:post, path('trial')]] }, [1, 2]],
     'ask for an image of the same drive' =>
       [-> { seal_up_to('image') },
-       -> { twice(:post, path('take-image'), { drive_id: drive(Requests::REPLACEMENT).id, shelf_id: image.shelf_id }) }, 1],
+       -> { twice(:post, "/drives/#{drive(Requests::REPLACEMENT).id}/takings", { docket_id: docket.id, shelf_id: image.shelf_id }) }, 1],
     'tick the same item' => [-> { written }, -> { twice(:put, path('checklist/fresh'), { done: true, note: 'for Monday' }) }, 2],
     'name the same preset' =>
       [-> {}, -> { twice(:post, '/layout-presets', { name: 'Office', wish: { way: 'as_in_image' } }) }, [1, 2]],

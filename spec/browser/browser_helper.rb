@@ -40,7 +40,7 @@ module Pages
 
   # @return [Integer] process id
   def start_worker
-    spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives',
+    spawn('bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives', 'takings',
           chdir: Config::ROOT, pgroup: true, %i[out err] => [Config.path('worker.log'), 'a'])
   end
 

@@ -5,7 +5,7 @@ require_relative 'browser_helper'
 RSpec.describe 'A write whose drive is pulled' do
   serial = Requests::REPLACEMENT
 
-  it 'is plugged back elsewhere, goes on when somebody says so, and ends verified' do
+  it 'goes on by itself in its port, elsewhere when somebody says so, and ends verified' do
     sign_in
     seal_as_in_image
     slow
@@ -17,6 +17,12 @@ RSpec.describe 'A write whose drive is pulled' do
     choose 'is discarded'
     expect(page).to have_text('all the rest is discarded')
     hold(find('button', text: 'Hold to overwrite'))
+    expect(page).to have_css('.orders li.now', text: 'Write System')
+    # In the same port it goes on by itself.
+    Benches[Config.bench].pull('3')
+    expect(page).to have_css('section[aria-label=Trouble]', text: 'The target: the drive does not answer any more')
+    Benches[Config.bench].plug(serial, '3')
+    expect(page).to have_no_css('section[aria-label=Trouble]', wait: 30)
     expect(page).to have_css('.orders li.now', text: 'Write System')
     Benches[Config.bench].pull('3')
     within('section[aria-label=Trouble]') do

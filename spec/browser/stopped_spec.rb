@@ -26,7 +26,7 @@ RSpec.describe 'Work that is stopped' do
 
   def begin_worker
     env = { 'EVREL_DB_PORT' => @line.port.to_s }
-    @worker = spawn(env, 'bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives',
+    @worker = spawn(env, 'bundle', 'exec', RbConfig.ruby, 'app/worker.rb', 'writing', 'reading', 'drives', 'takings',
                     chdir: Config::ROOT, pgroup: true, %i[out err] => [Config.path('worker.log'), 'a'])
   end
 
@@ -82,8 +82,8 @@ RSpec.describe 'Work that is stopped' do
 
   def taking
     seal_up_to('image')
-    call(:post, "/dockets/#{docket.id}/take-image", drive_id: drive(Requests::REPLACEMENT).id, shelf_id: image.shelf.id)
-    DriveTask.order(:id).last
+    call(:post, "/drives/#{drive(Requests::REPLACEMENT).id}/takings", docket_id: docket.id, shelf_id: image.shelf.id)
+    Taking.order(:id).last
   end
 
   def rehearsing
@@ -152,9 +152,9 @@ RSpec.describe 'Work that is stopped' do
     stop_worker(:KILL)
     task = taking
     2.times do
-      DriveTaskJob.new(task.id).perform
+      TakingJob.new(task.id).perform
       expect(task.reload).to have_attributes(state: 'done', error: nil)
-      task.update!(state: 'running', result: nil)
+      task.update!(state: 'running', image: nil)
     end
   ensure
     begin_worker

@@ -1,6 +1,6 @@
 import { onScopeDispose, ref } from 'vue'
 import { api } from './client'
-import type { CheckProgress, DriveTask, Proof, Trial, Write } from './types'
+import type { CheckProgress, DriveTask, Proof, Taking, Trial, Write } from './types'
 
 interface Messages {
   event: { id: number; kind: string; text: string; docket_id: number | null; computer: string | null }
@@ -10,6 +10,7 @@ interface Messages {
   images: { checking: { id: number; progress: CheckProgress | null }[] }
   shelves: { looking: { id: number; state: string; done: number; total: number }[] }
   task: DriveTask
+  taking: Taking
   proof: Proof
   people: { docket_id: number }
   bench: { revision: string }
@@ -25,6 +26,7 @@ const NAMES = [
   'trial',
   'layout_try',
   'task',
+  'taking',
   'proof',
   'people',
   'images',

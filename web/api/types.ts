@@ -2694,53 +2694,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/dockets/{id}/take-image": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take an image of a drive first */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: {
-                content: {
-                    "application/json": {
-                        drive_id: number;
-                        shelf_id: number;
-                        note?: string;
-                    };
-                };
-            };
-            responses: {
-                /** @description queued */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DriveTask"];
-                    };
-                };
-                default: components["responses"]["Error"];
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/dockets/{id}/unplug-check": {
         parameters: {
             query?: never;
@@ -5569,6 +5522,329 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/drives/{id}/taking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sheet on which an image of a drive is asked for */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the sheet */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TakingSheet"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drives/{id}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Measure what an image of a drive would take */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description queued, or there already */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DriveTask"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drives/{id}/takings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take an image of a drive */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        shelf_id: number;
+                        docket_id?: number | null;
+                        parts?: number[] | null;
+                        temporary?: boolean;
+                        /** @enum {string} */
+                        level?: "quick" | "balanced" | "small";
+                        checked?: boolean;
+                        note?: string | null;
+                    };
+                };
+            };
+            responses: {
+                /** @description queued */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Taking"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/takings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Images that are being taken, and the last that were */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the takings */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Taking"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/takings/{taking}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The taking of an image */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    taking: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the taking */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Taking"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/takings/{taking}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pause the taking of an image: it goes on from there */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    taking: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the taking */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Taking"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/takings/{taking}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop the taking of an image: nothing of it is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    taking: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the taking */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Taking"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/takings/{taking}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go on with the taking of an image */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    taking: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the taking */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Taking"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -6380,6 +6656,8 @@ export interface components {
             /** Format: date-time */
             at: string | null;
             photo: string | null;
+            /** @description of the drive of which an image is to be taken */
+            drive_id: number | null;
         };
         StartStep: {
             id: string;
@@ -6654,6 +6932,7 @@ export interface components {
                 id: number;
                 name: string;
                 serial: string;
+                port: string | null;
             }[];
             /** @enum {string|null} */
             firmware: "uefi" | "bios" | null;
@@ -6805,7 +7084,7 @@ export interface components {
             finished_at: string | null;
             id: number;
             /** @enum {string} */
-            kind: "count" | "save" | "image" | "clean" | "capacity";
+            kind: "count" | "save" | "measure" | "clean" | "capacity";
             params: {
                 [key: string]: unknown;
             };
@@ -6814,7 +7093,7 @@ export interface components {
                 entries?: number;
                 total?: number | null;
             } | null;
-            /** @description of a count: volumes, hosts, files, bytes, newest, newer_files, newer_bytes, unknown; of saved files: archive, index_file, files, bytes, missed; of an image: folder, bytes, unread; of cleaning: how, written, checked, left; of a capacity test: state, true_capacity, places, tested, message */
+            /** @description of a count: volumes, hosts, files, bytes, newest, newer_files, newer_bytes, unknown; of saved files: archive, index_file, files, bytes, missed; of a measure: whole, parts; of cleaning: how, written, checked, left; of a capacity test: state, true_capacity, places, tested, message */
             result: {
                 [key: string]: unknown;
             } | null;
@@ -7382,6 +7661,169 @@ export interface components {
             /** @description what is chosen on their page, and not sealed: image-12, drive-4 */
             choice: string | null;
         };
+        /** @description bytes that are read, bytes on the shelf and seconds, each of the last two as low and high */
+        TakingForecast: {
+            used: number;
+            stored: number[];
+            seconds: number[];
+        };
+        /** @description The taking of an image of a drive. */
+        Taking: {
+            id: number;
+            /** @enum {string} */
+            state: "queued" | "running" | "paused" | "failed" | "stopped" | "done";
+            docket_id: number | null;
+            drive: {
+                id: number;
+                maker: string | null;
+                model: string | null;
+                capacity: number;
+                port: string;
+                computer: string | null;
+            };
+            shelf: string | null;
+            folder: string;
+            note: string | null;
+            /** @description null: the whole drive */
+            parts: number[] | null;
+            /** @description whether page, swap and hibernation files are kept */
+            temporary: boolean;
+            /** @enum {string} */
+            level: "quick" | "balanced" | "small";
+            /** @description read back from its shelf afterwards */
+            checked: boolean;
+            progress: {
+                done?: number;
+                total?: number;
+                stored?: number;
+                speed?: number;
+                /** @enum {string} */
+                limit?: "drive" | "packing" | "shelf";
+                parts?: {
+                    number: number | null;
+                    done: number;
+                    total: number;
+                }[];
+                run_seconds?: number;
+                run_moved?: number;
+                unread?: number;
+            };
+            speeds: number[];
+            expected: components["schemas"]["TakingForecast"] | null;
+            /** @description seconds until the image is there */
+            left: {
+                low: number;
+                high: number;
+            } | null;
+            error: string | null;
+            /** @enum {string|null} */
+            away: "drive" | "shelf" | null;
+            summary: {
+                used?: number;
+                stored?: number;
+                unread?: number;
+                temporary?: {
+                    part: number;
+                    path: string;
+                    bytes: number;
+                }[];
+                not_taken?: string[];
+                run_seconds?: number;
+                raw_seconds?: number;
+            } | null;
+            pause_asked: boolean;
+            stop_asked: boolean;
+            image: {
+                id: number;
+                state: components["schemas"]["ImageState"];
+                check_progress: components["schemas"]["CheckProgress"] | null;
+                /** Format: date-time */
+                taken_at: string;
+                unread: number;
+                /** Format: date-time */
+                checked_at: string | null;
+            } | null;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            started_at: string | null;
+            /** Format: date-time */
+            finished_at: string | null;
+            /** @description what was on the drive when it was asked for */
+            on_drive: components["schemas"]["Part"][];
+        };
+        /** @description bytes on the shelf, and seconds, each as low and high */
+        Measured: {
+            stored: number[];
+            seconds: number[];
+        };
+        MeasureTask: components["schemas"]["DriveTask"] & {
+            result?: {
+                whole: string | null;
+                parts: {
+                    number: number;
+                    used_bytes: number;
+                    doubts: string[];
+                    damage?: string;
+                    temporary: {
+                        part: number;
+                        path: string;
+                        bytes: number;
+                    }[];
+                    with: {
+                        quick: components["schemas"]["Measured"];
+                        balanced: components["schemas"]["Measured"];
+                        small: components["schemas"]["Measured"];
+                    };
+                    without?: {
+                        quick: components["schemas"]["Measured"];
+                        balanced: components["schemas"]["Measured"];
+                        small: components["schemas"]["Measured"];
+                    };
+                }[];
+                /** @description seconds that it takes to find out what is used */
+                survey: number;
+            } | null;
+        };
+        /** @description The sheet on which an image of a drive is asked for. */
+        TakingSheet: {
+            drive: {
+                id: number;
+                maker: string | null;
+                model: string | null;
+                bus: string | null;
+                capacity: number;
+                serial: string;
+                port: string | null;
+                computer: string | null;
+                hosts: string[];
+                docket: string | null;
+            };
+            attached: boolean;
+            parts: (components["schemas"]["Part"] & {
+                /** @description numbers of the parts that are proposed along with it */
+                with_it: number[];
+            })[];
+            /** @description why it can only be taken whole */
+            whole: string | null;
+            measure: components["schemas"]["MeasureTask"] | null;
+            /** @description least and greatest factor by which earlier takings took longer than was measured before them */
+            learnt: number[];
+            shelves: {
+                id: number;
+                name: string;
+                kind: string;
+                free_bytes: number | null;
+                total_bytes: number | null;
+                read_speed: number | null;
+                /** @enum {string} */
+                state: "ok" | "ask" | "no";
+                why: string | null;
+            }[];
+            facts: components["schemas"]["Fact"][];
+            takings: components["schemas"]["Taking"][];
+        };
     };
     responses: {
         /** @description what is wrong, where, and what can be done */
@@ -7501,6 +7943,11 @@ export type NightTold = components['schemas']['NightTold'];
 export type ComputerImport = components['schemas']['ComputerImport'];
 export type Whose = components['schemas']['Whose'];
 export type SomebodyHere = components['schemas']['SomebodyHere'];
+export type TakingForecast = components['schemas']['TakingForecast'];
+export type Taking = components['schemas']['Taking'];
+export type Measured = components['schemas']['Measured'];
+export type MeasureTask = components['schemas']['MeasureTask'];
+export type TakingSheet = components['schemas']['TakingSheet'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

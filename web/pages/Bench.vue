@@ -10,6 +10,7 @@ import DriveFacts from '../parts/bench/DriveFacts.vue'
 import DriveHands from '../parts/bench/DriveHands.vue'
 import UnplugProof from '../parts/bench/UnplugProof.vue'
 import { bytes } from '../words/format'
+import { useRouter } from 'vue-router'
 import { useKeys } from '../words/keys'
 import { vMay } from '../words/may'
 import { useListAge } from '../words/listed'
@@ -69,6 +70,12 @@ function pull() {
   if (one?.drive && handled(one.bench)) handle(one.bench, `ports/${one.port}/pull`)
 }
 
+const router = useRouter()
+function take() {
+  const drive = chosen.value?.drive
+  if (drive) router.push(`/drives/${drive.id}/take`)
+}
+
 async function move(by: number) {
   const now = ports.value.findIndex((one) => place(one) === at.value)
   const next = ports.value[Math.max(0, Math.min(ports.value.length - 1, now + by))]
@@ -95,6 +102,7 @@ useKeys({
   arrowdown: () => move(3),
   arrowup: () => move(-3),
   p: pull,
+  i: take,
 })
 load()
 </script>

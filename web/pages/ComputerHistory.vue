@@ -169,6 +169,12 @@ useLive({
                 </td>
                 <td>{{ one.name }}</td>
                 <td class="right">{{ bytes(one.capacity) }}</td>
+                <td class="right">
+                  <RouterLink v-if="one.port" class="btn slim" :to="`/drives/${one.id}/take`"
+                    >Take an image…</RouterLink
+                  >
+                  <span v-else class="small muted">not attached</span>
+                </td>
               </tr>
             </tbody>
           </table>

@@ -7,7 +7,7 @@ import { useHistory } from './useHistory'
 const KINDS: Record<string, string> = {
   count: 'Counted what is on it',
   save: 'Files saved',
-  image: 'Image taken',
+  measure: 'Measured for an image',
   clean: 'Cleaned',
   capacity: 'Capacity tested',
 }

@@ -57,7 +57,7 @@ export function lossWords(loss: Loss): string {
 const DOING = {
   count: 'Counting',
   save: 'Saving files',
-  image: 'Taking an image',
+  measure: 'Measuring for an image',
   clean: 'Cleaning',
   capacity: 'Testing the capacity',
 } as const
@@ -86,6 +86,5 @@ export function taskWords(
   const missed = task.result?.missed?.length ? `, ${task.result.missed.length} not, or not whole` : ''
   if (task.kind === 'save')
     return `${files(task.result?.files ?? 0)} saved and read back: ${task.shelf}, ${task.result?.archive}${missed}`
-  if (task.kind === 'image') return `Image taken: ${task.shelf}, ${task.result?.folder}`
   return task.result?.message ?? (task.kind === 'clean' ? 'Cleaned, and read back as empty' : 'Done')
 }

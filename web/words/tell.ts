@@ -16,11 +16,13 @@ export async function tellMe(on: boolean): Promise<void> {
 }
 
 const ENDS: Record<string, string> = { write_done: 'is written and read back', write_failed: 'needs you' }
+const TAKEN = ['taking_done', 'taking_failed']
 
-/** Tells of every write that ends or needs somebody, whatever page is open. */
+/** Tells of every write and every image that ends or needs somebody, whatever page is open. */
 export function useTelling(): void {
   useLive({
     event: (event) => {
+      if (TAKEN.includes(event.kind)) tell(event.text, event.kind === 'taking_done', event.id)
       if (ENDS[event.kind]) tell(`${event.computer} ${ENDS[event.kind]}`, event.kind === 'write_done', event.id)
     },
   })

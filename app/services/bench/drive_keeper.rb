@@ -67,7 +67,7 @@ class DriveKeeper
   def begin_writing(kind, given, **params)
     attached, verdict = judged
     decide(attached, verdict, given['reason']) if verdict.ask? && (kind == 'clean' || params[:whole])
-    DriveTask.idle!(@drive)
+    DriveTask.idle!(@drive, takings: true)
     given['unplugged'] ? UnplugProof.prove!(nil, @drive) : LabelProof.new(@all).check(attached, given['label'].to_s, @technician)
     record("#{kind}_asked",
            "#{DriveTask::WORDS.fetch(kind)} of #{name} in port #{attached.port} begun#{": #{given['reason']}" if given['reason'].present?}")

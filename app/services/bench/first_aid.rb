@@ -35,14 +35,6 @@ class FirstAid
     begin_task('save', shelf:, name: name('files'), wanted:, bytes:, since: newer ? @docket.source.taken_at.iso8601 : nil)
   end
 
-  # @return [DriveTask]
-  def take_image(shelf, note)
-    check(shelf)
-    used = AttachedDrives.contents(@attached).parts.sum { |part| part.dig('volume', 'used_bytes').to_i }
-    room(shelf, used)
-    begin_task('image', shelf:, name: name('image'), note: note.to_s.strip.truncate(200).presence || "Before #{@docket.number}")
-  end
-
   private
 
   def fingerprint = @fingerprint ||= AttachedDrives.contents(@attached).fingerprint

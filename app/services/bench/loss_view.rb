@@ -44,7 +44,7 @@ module LossView
   def of(docket, record, fingerprint)
     task = task(docket, record, fingerprint) || failed(docket, record, fingerprint)
     { count: task && TaskView.of(task, result: trimmed(task.result)), image: newest_image(record),
-      saved: docket.drive_tasks.where(drive: record, kind: %w[save image]).order(id: :desc).map do |one|
+      saved: docket.drive_tasks.where(drive: record, kind: 'save').order(id: :desc).map do |one|
         TaskView.of(one, result: brief(one))
       end }
   end

@@ -15,6 +15,7 @@ class LookThrough
   def run(&block)
     @images = 0
     @problems = {}
+    @began = Time.now
     look = Evrel::Shelf::Look.new(ShelfAccess.open(@shelf), known:, kept: Image.kept)
     summary = look.run do |found, done, total|
       take(found) if found
@@ -43,7 +44,8 @@ class LookThrough
   # name it. What others build on is no image of its own.
   def settle(summary)
     absorbed = summary.absorbed
-    gone = @shelf.images.on_shelf.where.not(path: summary.stamps.keys + @problems.keys)
+    # What was taken in the meantime was not there when its folder was listed.
+    gone = @shelf.images.on_shelf.where(created_at: ...@began).where.not(path: summary.stamps.keys + @problems.keys)
     @shelf.update!(looked_at: Time.now, look_stop: false, free_bytes: nil, total_bytes: nil, **room)
     counts = { 'files' => summary.files, 'images' => @images, 'problems' => @problems.size, 'gone' => gone.count }
     Image.transaction do

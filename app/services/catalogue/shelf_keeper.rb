@@ -48,7 +48,8 @@ class ShelfKeeper
 
     Shelf.transaction do
       # What was saved on it stays there, and stays told.
-      DriveTask.where(shelf:).update_all(shelf_id: nil)
+      [DriveTask, Taking].each { |kind| kind.where(shelf:).update_all(shelf_id: nil) }
+      Taking.where(image_id: ids).update_all(image_id: nil)
       Proof.where(image_id: ids).delete_all
       TrialInput.where(trial_start: TrialStart.where(image_id: ids)).delete_all
       TrialStart.where(image_id: ids).delete_all
@@ -65,7 +66,10 @@ class ShelfKeeper
 
   # @raise [Evrel::Refused] while something is written to it, or read from it
   def idle!(shelf, images)
-    work = DriveTask.open.find_by(shelf:) || TrialStart.find_by(image_id: images, state: %w[queued running]) ||
+    work = DriveTask.open.find_by(shelf:) || Taking.unfinished.find_by(shelf:) || TrialStart.find_by(image_id: images,
+                                                                                                     state: %w[
+                                                                                                       queued running
+                                                                                                     ]) ||
            shelf.images.at_work.first || (shelf if %w[queued running].include?(shelf.look_state)) or return
     raise Evrel::Refused.new("#{work.work_words} is going on", where: shelf.name, hint: 'wait for its end, or stop it')
   end

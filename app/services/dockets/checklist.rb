@@ -13,10 +13,11 @@ class Checklist
     @docket = docket
   end
 
-  # @return [Array<Hash>] id, title, detail; done, note, by, at and photo where somebody was there
+  # @return [Array<Hash>] id, title, detail; done, note, by, at and photo where somebody was there; drive_id of the drive of
+  #   which an image is to be taken
   def items
     ticks = Tick.where(docket: @docket).includes(:technician).index_by(&:item)
-    computed.map { |id, title, detail| { id:, title:, detail: }.merge(view(ticks[id])) }
+    computed.map { |id, title, detail| { id:, title:, detail:, drive_id: drive_of(id), **view(ticks[id]) } }
   end
 
   # @return [Array<Hash>] the items
@@ -54,6 +55,8 @@ class Checklist
     tick.update!(technician:)
     items
   end
+
+  def drive_of(item) = item == 'fresh' ? @docket.write&.drive_id : nil
 
   def view(tick)
     return { done: false, note: nil, by: nil, at: nil, photo: nil } unless tick

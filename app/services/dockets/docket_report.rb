@@ -26,7 +26,7 @@ class DocketReport
 
   def time(at) = at&.utc&.iso8601
   def items = @items ||= Checklist.new(@docket).items
-  def checklist = items.map { |item| item.except(:photo) }
+  def checklist = items.map { |item| item.except(:photo, :drive_id) }
   def check = @check ||= @docket.start_checks.where(write: @write).order(:id).last
   def steps = check&.steps.to_a
 

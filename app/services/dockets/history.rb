@@ -13,7 +13,8 @@ module History
     images = computer.images.there.order(taken_at: :desc).limit(MOST).includes(:shelf)
     { name: computer.name, place: computer.place, model: computer.model, firmware: computer.firmware, identity: computer.system_identity,
       dockets: dockets.map { |docket| docket_row(docket) }, images: images.map { |one| image_row(one) },
-      drives: computer.drives.map { |drive| drive_row(drive) }, starts: starts(computer), mends: mends(computer),
+      drives: computer.drives.map { |drive| drive_row(drive).merge(port: AttachedDrives.of(drive)&.port) },
+      starts: starts(computer), mends: mends(computer),
       readiness: ReadinessList.new.alone(computer) }
   end
 

@@ -16,7 +16,7 @@ class Pulse
   # @return [Array<(String, Hash)>] name and data of each message
   def news
     @beats = Owner.pluck(:work, :beats).to_h
-    events + writes + trials + tries + tasks + checks + proofs + people + bench
+    events + writes + trials + tries + tasks + takings + checks + proofs + people + bench
   end
 
   private
@@ -55,6 +55,12 @@ class Pulse
   def tasks
     DriveTask.open.includes(:technician, :shelf).filter_map do |task|
       ['task', TaskView.of(task)] if changed?("task-#{task.id}", [task.updated_at, beats(task)])
+    end
+  end
+
+  def takings
+    Taking.open.includes(:technician, :shelf, :image, drive: :computer).filter_map do |taking|
+      ['taking', TakingView.of(taking)] if changed?("taking-#{taking.id}", [taking.updated_at, beats(taking)])
     end
   end
 

@@ -12,7 +12,7 @@ class WriteKeeper
   # @raise [Evrel::Refused] by every rule that holds at this moment
   def start(technician)
     StationOrder.check!(@docket, 'write')
-    DriveTask.idle!(@docket.target.lock!, kinds: DriveTask::KINDS - ['count'])
+    DriveTask.idle!(@docket.target.lock!, kinds: DriveTask::KINDS - ['count'], takings: true)
     attached = Guard.new(@docket, going_on: resumable&.begun? || false).check
     write = resumable || create(technician, attached)
     write.update!(state: 'queued', stop_asked: false, pause_asked: false, error: nil, trouble: nil, port: attached.port)

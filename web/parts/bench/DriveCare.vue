@@ -77,6 +77,7 @@ async function call(work: Promise<unknown>) {
 
 <template>
   <div class="acts">
+    <RouterLink class="btn slim" :to="`/drives/${drive.id}/take`">Take an image… <span class="key">I</span></RouterLink>
     <button
       v-if="drive.protection"
       type="button"

@@ -173,15 +173,12 @@ async function stop(task: DriveTask) {
       >
         {{ chosen.length ? `Save the ${chosen.length} chosen` : 'Save what is newer' }}
       </button>
-      <button
-        type="button"
-        v-may="'technician'"
+      <RouterLink
+        v-if="drive.parts.length"
         class="btn"
-        :disabled="busy || !shelf || !drive.parts.length"
-        @click="ask('take-image', {})"
+        :to="`/drives/${drive.id}/take?docket=${docket}&note=${encodeURIComponent('Before it was overwritten')}`"
+        >Take an image of the drive…</RouterLink
       >
-        Take an image of the drive
-      </button>
     </div>
   </Dialog>
 </template>

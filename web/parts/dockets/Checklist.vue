@@ -58,6 +58,12 @@ function photo(item: ChecklistItem, event: Event) {
         />
         <div>
           <label :for="`tick-${item.id}`">{{ item.title }}</label><small>{{ item.detail }}</small>
+          <RouterLink
+            v-if="item.drive_id && !item.done"
+            class="small"
+            :to="`/drives/${item.drive_id}/take?docket=${docket}&note=${encodeURIComponent('After the restore')}`"
+            >Take it…</RouterLink
+          >
           <small v-if="item.by" class="by"
             >{{ item.done ? 'Done' : 'Noted' }} by {{ item.by }}, {{ moment(item.at!)
             }}<template v-if="item.note">: {{ item.note }}</template>

@@ -136,7 +136,7 @@ module Evrel
           keep(batch, bytes)
           @course.spent(drive: batch.reading, packing: batch.packing, shelf: now - before)
           note if @lasting && now - @noted > NOTED
-          yield @course.progress(@qcow2.end) if block_given?
+          yield @course.progress(@qcow2.end, unread_sectors) if block_given?
         end
         @digests.count
       end

@@ -2,13 +2,13 @@
 
 module Evrel
   module Image
-    # How far a taking is. done and total: bytes of used clusters; stored: bytes of the image so far; earlier: bytes of
-    # done that an earlier run did; parts: number → [done, total] (nil: what lies outside of them); limit: :drive,
-    # :packing or :shelf, what most of the time goes into.
-    Progress = Struct.new(:done, :total, :earlier, :stored, :parts, :limit, keyword_init: true)
-
     # Counts what is done, and what that takes.
     class Course
+      # How far a taking is. done and total: bytes of used clusters; earlier: bytes of done that an earlier run did; stored:
+      # bytes of the image so far; unread: sectors that could not be read; parts: number → [done, total] (nil: what lies
+      # outside of them); limit: :drive, :packing or :shelf, what most of the time goes into.
+      Progress = Struct.new(:done, :total, :earlier, :stored, :unread, :parts, :limit, keyword_init: true)
+
       # @param map [UsedMap]
       def initialize(map)
         @areas = map.table ? map.parts.map { |part| [part.start, part.end, part.number] }.sort : []
@@ -40,9 +40,10 @@ module Evrel
       end
 
       # @param stored [Integer] bytes
+      # @param unread [Integer] sectors
       # @return [Progress]
-      def progress(stored)
-        Progress.new(done: @done * CLUSTER, total: total * CLUSTER, earlier: @earlier * CLUSTER, stored:,
+      def progress(stored, unread)
+        Progress.new(done: @done * CLUSTER, total: total * CLUSTER, earlier: @earlier * CLUSTER, stored:, unread:,
                      parts: @parts.transform_values { |both| both.map { |count| count * CLUSTER } }, limit: @spent.max_by(&:last).first)
       end
 

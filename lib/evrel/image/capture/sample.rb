@@ -5,8 +5,8 @@ module Evrel
     # What an image of a disk would take, measured on some of its clusters: how
     # fast they are read, and how small and how fast they become at each level.
     class Sample
-      COUNT = 96 # clusters, 6 MiB
-      GROUPS = 8 # neighbours that count as one: how they differ says how sure the mean is
+      GROUPS = 64 # how they differ says how sure the mean is
+      NEIGHBOURS = 4 # clusters of a group: in all 16 MiB
       LEAST = 0.08 # a mean is seldom nearer than that share to what comes of it
       # Reading here and there takes longer than all of it in a row; a disk without moving parts does not mind.
       SPREAD = 4
@@ -40,18 +40,23 @@ module Evrel
 
       def count = @count ||= @map.each_cluster.count
 
-      # Evenly over all that is used, in groups of neighbours.
+      # Beside the clusters: a table for each half gigabyte of the disk in which something lies, and a digest for each cluster.
+      def tables
+        @tables ||= (@map.each_cluster.map { |index, _| index / Qcow2Writer::L2_ENTRIES }.uniq.size * CLUSTER) + (count * Digests::RECORD)
+      end
+
+      # Evenly over all that is used; little is taken whole.
       def clusters
         @clusters ||= begin
-          group = COUNT / GROUPS
-          apart = [count / GROUPS, 1].max
-          @map.each_cluster.with_index.select { |_, at| at % apart < group }.map(&:first).first(COUNT)
+          apart = count / GROUPS
+          whole = apart <= 2 * NEIGHBOURS
+          @map.each_cluster.with_index.select { |_, at| whole || at % apart < NEIGHBOURS }.map(&:first)
         end
       end
 
       # @return [Array<(Float, Array<String>)>] seconds of reading, and what was read, by group
       def read
-        @read ||= clusters.each_slice(COUNT / GROUPS).map { |group| timed { group.map { |index, ranges| @packer.read(index, ranges) } } }
+        @read ||= clusters.each_slice(NEIGHBOURS).map { |group| timed { group.map { |index, ranges| @packer.read(index, ranges) } } }
       end
 
       def timed
@@ -66,15 +71,23 @@ module Evrel
           [sizes.sum.fdiv(data.size), reading / data.size, packing / data.size]
         end
         sizes, reading, packing = groups.transpose
-        stored = range(sizes).map { |size| (size * count).round }
+        stored = range(sizes).map { |size| (size * count).round + tables }
         Forecast.new(level:, stored:, seconds: seconds(range(reading), range(packing), stored, writes, processes))
       end
 
-      # All three go on beside each other: what takes longest is what it takes.
+      # All three go on beside each other: what takes longest is what it takes. At its end come the checksums of the files.
       def seconds(reading, packing, stored, writes, processes)
         low = [reading.first / SPREAD * count, packing.first * count / processes, writes ? stored.first / writes : 0].max
         high = [reading.last * count, packing.last * count / processes, writes ? stored.last / writes : 0].max
-        [low, high]
+        [low + (stored.first * summing), high + (stored.last * summing)]
+      end
+
+      # @return [Float] seconds for each byte of SHA256SUMS
+      def summing
+        @summing ||= begin
+          bytes = read.first.last.join
+          timed { OpenSSL::Digest::SHA256.digest(bytes) }.first / bytes.bytesize
+        end
       end
 
       # @return [(Float, Float)] around the mean, as wide as the groups differ

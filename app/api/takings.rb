@@ -1,0 +1,36 @@
+# frozen_string_literal: true
+
+module Api
+  # Taking images of drives.
+  module Takings
+    def self.registered(app)
+      app.helpers do
+        def drive_to_take = Drive.find(params['id'])
+        def taking = @taking ||= Taking.find(params['taking'])
+        def taking_keeper = TakingKeeper.new(technician)
+      end
+
+      app.get('/drives/:id/taking') { answer(TakingSheet.new(drive_to_take).to_h) }
+
+      app.post '/drives/:id/measure' do
+        status 202
+        answer(TaskView.of(taking_keeper.measure(drive_to_take)))
+      end
+
+      app.post '/drives/:id/takings' do
+        status 202
+        answer(TakingView.of(taking_keeper.begin(drive_to_take, body_params)))
+      end
+
+      app.get('/takings') { answer(TakingList.new.to_a) }
+      app.get('/takings/:taking') { answer(TakingView.of(taking)) }
+
+      %w[pause stop go_on].each do |act|
+        app.post "/takings/:taking/#{act.tr('_', '-')}" do
+          taking_keeper.public_send(act, taking)
+          answer(TakingView.of(taking.reload))
+        end
+      end
+    end
+  end
+end

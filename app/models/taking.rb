@@ -1,0 +1,54 @@
+# frozen_string_literal: true
+
+# The taking of an image of a drive. state: queued, running, done, stopped, and
+# those from which it goes on: paused, failed. away says that it failed because
+# the "drive" or the "shelf" had gone: it goes on by itself when both are back.
+# parts: numbers of those that the image is to hold, nil for the whole drive;
+# on_drive: the parts that were on it when that was asked for;
+# temporary: whether page, swap and hibernation files are kept; checked: whether
+# the image is read back from its shelf afterwards.
+class Taking < ActiveRecord::Base
+  include Worked
+  include AtBench
+
+  GOES_ON = %w[paused failed].freeze
+
+  belongs_to :drive
+  belongs_to :technician
+  belongs_to :docket, optional: true
+  belongs_to :shelf, optional: true
+  belongs_to :image, optional: true
+
+  %i[parts on_drive progress speeds summary].each { |name| attribute name, :json }
+  attribute :expected, Values.new(TakingForecast, list: false)
+
+  scope :open, -> { where(state: %w[queued running]) }
+  scope :at_work, -> { where(state: 'running') }
+  scope :waiting, -> { where(state: 'queued') }
+  # Those whose files may lie unfinished on their shelf.
+  scope :unfinished, -> { where(state: %w[queued running paused failed]) }
+
+  validates :level, inclusion: { in: Evrel::Image::CaptureOptions::LEVELS.keys }
+
+  def job = TakingJob.new(id)
+  def queue = Config.takings(bench)
+  def work_words = "Taking an image of the drive in port #{port}"
+  def wait_again = update!(state: 'queued')
+  def open? = %w[queued running].include?(state)
+  def can_go_on? = GOES_ON.include?(state)
+
+  # @return [String] full path of the image, as it will be
+  def path = File.join(shelf.path, folder)
+
+  # @return [String] full path of its files until it is complete
+  def unfinished_path = "#{path}.part-#{id}"
+
+  # It can go on from its files whenever somebody says so.
+  def give_up(reason)
+    update!(state: 'failed', error: reason, finished_at: Time.now)
+    Event.add('taking_failed', "#{work_words}: #{reason}", docket:, technician:, data: { taking: id })
+  end
+
+  # @return [Float, nil] seconds that it took
+  def seconds = started_at && finished_at && (finished_at - started_at)
+end

@@ -1,0 +1,143 @@
+# frozen_string_literal: true
+
+# One run of the taking of an image: from opening the drive to an image in the
+# catalogue, or to where it goes on from.
+class TakingRun
+  # Seconds between two records of progress.
+  def self.every = 0.4
+
+  # The drive, or the shelf, is not there any more; it goes on when both are back.
+  class Gone < Evrel::Away
+    attr_reader :what
+
+    def initialize(what, message)
+      @what = what
+      super(message, where: what, hint: 'plug it in again: it goes on by itself')
+    end
+  end
+
+  # @param taking [Taking]
+  def initialize(taking)
+    @taking = taking
+    @curve = SpeedCurve.new(taking.speeds.to_a)
+  end
+
+  # @return [Image]
+  # @raise [Evrel::Error] Stopped where somebody asked for it
+  def run
+    shelf_there!
+    FileUtils.mkdir_p(File.dirname(@taking.path))
+    manifest = finished || take
+    image = @taking.shelf.images.find_or_initialize_by(path: @taking.folder)
+    image.learn(manifest)
+    @taking.update!(image:, summary: summary(manifest),
+                    progress: @taking.progress.to_h.merge('done' => @taking.progress.to_h['total']).compact)
+    image.begin_check if @taking.checked
+    image
+  end
+
+  # Nothing of it is kept.
+  def discard
+    FileUtils.rm_rf(@taking.unfinished_path) if @taking.shelf && ShelfAccess.there?(@taking.shelf)
+  end
+
+  private
+
+  # The folder has its name only when it is complete.
+  def finished
+    return unless File.directory?(@taking.path)
+
+    image = Evrel::Image.open(@taking.path)
+    image.manifest
+  ensure
+    image&.close
+  end
+
+  def take
+    disk = attached.open
+    @began = now
+    Evrel::Image::Capture.new(disk, @taking.path, about:, unfinished: @taking.unfinished_path, **how).run { |progress| record(progress) }
+  rescue Evrel::Away, Errno::ENODEV
+    raise Gone.new('drive', "the drive was pulled out of port #{@taking.port}") unless AttachedDrives.of(@taking.drive)
+
+    raise
+  rescue SystemCallError => e
+    raise if e.is_a?(Errno::ENOSPC) || ShelfAccess.there?(@taking.shelf)
+
+    shelf_there!
+  ensure
+    disk&.close
+  end
+
+  def how
+    { parts: @taking.parts, temporary: @taking.temporary, level: Evrel::Image::CaptureOptions::LEVELS.fetch(@taking.level), tolerate_unread: true }
+  end
+
+  def shelf_there!
+    raise Evrel::Refused.new('its shelf was taken away', where: 'shelf') unless @taking.shelf
+    raise Gone.new('shelf', "shelf #{@taking.shelf.name} is not attached") unless ShelfAccess.there?(@taking.shelf)
+  end
+
+  # @raise [Evrel::Refused] where the drive is not as it was
+  def attached
+    found = AttachedDrives.of(@taking.drive) or raise Gone.new('drive', 'the drive is not attached')
+    unless AttachedDrives.contents(found).fingerprint == @taking.fingerprint
+      raise Evrel::Refused.new('the drive is not as it was when this was begun', where: "port #{found.port}",
+                                                                                 hint: 'stop it, and begin another image')
+    end
+
+    @taking.update!(port: found.port)
+    found
+  end
+
+  def record(progress)
+    @telling ||= Telling.new(@taking, TakingRun.every, asks: %i[stop_asked pause_asked])
+    asked = @telling.call { tell(progress) }
+    raise Evrel::Stopped, 'it was asked to end' if asked == :stop
+  end
+
+  def tell(progress)
+    shelf_there!
+    seconds = now - @began
+    moved = progress.done - progress.earlier
+    @last ||= [0.0, 0]
+    speed = seconds > @last.first ? ((moved - @last.last) / (seconds - @last.first)).round : 0
+    @last = [seconds, moved]
+    parts = progress.parts.map { |number, (done, total)| { number:, done:, total: } }
+    told = progress.to_h.slice(:done, :total, :stored, :limit, :unread).merge(speed:, parts:, run_seconds: seconds.round(2),
+                                                                              run_moved: moved)
+    @taking.update!(speeds: @curve.add(speed), progress: told)
+  end
+
+  def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+  # What earlier takings took teaches what the next will take: only a whole run says something.
+  def summary(manifest)
+    progress = @taking.progress.to_h
+    whole = @began && progress['run_moved'] == progress['done']
+    { used: manifest.used_bytes, stored: File.size(File.join(@taking.path, 'disk.qcow2')), unread: manifest.unread_sectors,
+      temporary: manifest.document['temporary'].to_a, not_taken: not_taken(manifest),
+      run_seconds: (whole ? (now - @began).round(2) : nil), raw_seconds: whole ? raw : nil }.compact
+  end
+
+  def not_taken(manifest) = manifest.not_taken.map { |part| part['name'].presence || "part #{part['number']}" }
+
+  # @return [Float, nil] the middle of what was measured on the sample
+  def raw
+    measure = TakingMeasure.new(@taking.drive, @taking.fingerprint)
+    measure.raw(parts: @taking.parts, temporary: @taking.temporary, level: @taking.level)
+  end
+
+  def about
+    computer = @taking.drive.computer
+    { 'note' => @taking.note.to_s,
+      'computer' => if computer
+                      { 'name' => computer.name, 'model' => computer.model, 'firmware' => computer.firmware,
+                        'system_identity' => computer.system_identity }.compact
+                    else
+                      {}
+                    end,
+      'drive' => { 'maker' => @taking.drive.maker, 'model' => @taking.drive.model, 'serial' => @taking.drive.serial,
+                   'capacity_bytes' => @taking.drive.capacity, 'bus' => @taking.drive.bus }.compact }
+  end
+end

@@ -1,0 +1,55 @@
+# frozen_string_literal: true
+
+# The taking of an image as the pages see it.
+module TakingView
+  EARLIEST = 1.0 # seconds before anything is said of the time left
+
+  module_function
+
+  # @param taking [Taking]
+  # @return [Hash]
+  def of(taking)
+    { id: taking.id, state: taking.state, docket_id: taking.docket_id, drive: drive(taking), shelf: taking.shelf&.name,
+      **wished(taking), **course(taking), image: image(taking), summary: taking.summary, by: taking.technician.short_name,
+      at: taking.created_at.iso8601, started_at: taking.started_at&.iso8601, finished_at: taking.finished_at&.iso8601 }
+  end
+
+  def wished(taking)
+    { folder: taking.folder, note: taking.note, parts: taking.parts, on_drive: taking.on_drive || [],
+      temporary: taking.temporary, level: taking.level,
+      checked: taking.checked, expected: taking.expected&.to_h }
+  end
+
+  def course(taking)
+    { progress: taking.progress || {}, speeds: taking.speeds || [], left: left(taking), error: taking.error, away: taking.away,
+      pause_asked: taking.pause_asked, stop_asked: taking.stop_asked }
+  end
+
+  def drive(taking)
+    drive = taking.drive
+    { id: drive.id, maker: drive.maker, model: drive.model, capacity: drive.capacity, port: taking.port, computer: drive.computer&.name }
+  end
+
+  def image(taking)
+    image = taking.image or return
+    { id: image.id, state: image.state, check_progress: image.check_progress, taken_at: image.taken_at.iso8601,
+      unread: image.unread_sectors, checked_at: image.checked_at&.iso8601 }
+  end
+
+  # @return [Hash, nil] low and high in seconds, until the image is there
+  def left(taking)
+    progress = taking.progress.to_h
+    seconds, moved = progress.values_at('run_seconds', 'run_moved')
+    return unless taking.state == 'running' && seconds.to_f > EARLIEST && moved.to_i.positive?
+
+    range = Evrel::Restore::Estimate.new(past(taking)).left(progress['total'], done: progress['done'], moved:, seconds:) or return
+    { low: range.low.round, high: range.high.round }
+  end
+
+  # What was said before it began counts as one that was measured.
+  def past(taking)
+    expected = taking.expected or return []
+    [Evrel::Restore::Estimate::Past.new(work: taking.progress.to_h['total'], seconds: expected.seconds.sum / 2.0, speeds: [])]
+  end
+  private_class_method :drive, :wished, :course, :image, :left, :past
+end

@@ -1,0 +1,142 @@
+# frozen_string_literal: true
+
+require_relative 'app_helper'
+
+RSpec.describe 'Taking an image of a drive' do
+  let(:record) { drive(Requests::REPLACEMENT) }
+  let(:holm) { Shelf.find_by!(name: 'Holm') }
+  let(:source) { Drive.find_by!(identity_key: AttachedDrives.list.max_by { |one| AttachedDrives.contents(one).systems.size }.key) }
+
+  before { sign_in }
+
+  def sheet(of = source) = call(:get, "/drives/#{of.id}/taking")
+  def take(of = source, **given) = call(:post, "/drives/#{of.id}/takings", shelf_id: holm.id, **given)
+  def taking = Taking.order(:id).last
+  def message = JSON.parse(last_response.body)['message']
+
+  def measured
+    call(:post, "/drives/#{source.id}/measure")
+    work_off
+    sheet
+  end
+
+  it 'says what is on it and where it could go, and measures what each level would take' do
+    expect(sheet).to include('attached' => true, 'measure' => nil)
+    found = measured
+    expect(found['measure']).to include('state' => 'done')
+    system = found['measure']['result']['parts'].max_by { |part| part['used_bytes'] }
+    expect(system['with'].values.map { |one| one['stored'] }).to all(satisfy { |low, high| low.positive? && low <= high })
+    expect(system['with']['small']['stored'].first).to be <= system['with']['quick']['stored'].last
+    expect(found['parts'].find { |part| part['role'] == 'system' }['with_it']).not_to be_empty
+    expect(call(:post, "/drives/#{source.id}/measure")['id']).to eq(found['measure']['id']) # not measured again
+  end
+
+  it 'offers no shelf on the drive itself, nor one that is away' do
+    shelf = Shelf.where(kind: 'drive').find { |one| AttachedDrives.of(one.drive) }
+    places = sheet(shelf.drive)['shelves'].to_h { |one| [one['name'], one['state']] }
+    expect(places).to include(shelf.name => 'no')
+    expect(sheet(record)['shelves'].to_h { |one| [one['name'], one['state']] }).to include('Holm' => 'ok')
+    call(:post, "/drives/#{shelf.drive_id}/takings", shelf_id: shelf.id)
+    expect([status, message]).to match([409, /lies on this very drive/])
+  end
+
+  it 'takes chosen parts, checked afterwards, under a name by rule, and is a whole image in the catalogue' do
+    measured
+    numbers = sheet['parts'].select { |part| %w[startup system].include?(part['role']) }.map { |part| part['number'] }
+    begun = take(parts: numbers, level: 'quick', temporary: false, note: 'Before the season')
+    expect(begun).to include('state' => 'queued', 'parts' => numbers, 'note' => 'Before the season')
+    expect(begun['folder']).to match(%r{\A[\w.-]+/[\w.-]+-\d{4}-\d\d-\d\d-\d{4}\z})
+    work_off
+    done = call(:get, "/takings/#{begun['id']}")
+    expect(done).to include('state' => 'done', 'image' => include('state' => 'whole'))
+    expect(done['summary']['stored']).to be_between(*done['expected']['stored'].zip([0.8, 1.3]).map { |bytes, factor| bytes * factor })
+    image = Image.find(done['image']['id'])
+    expect(image.document.partitions.map { |part| part['number'] }).to eq(numbers)
+    expect(image.document.note).to eq('Before the season')
+    expect(run('qemu-img', 'check', File.join(holm.path, done['folder'], 'disk.qcow2'))).to include('No errors')
+    expect(Dir[File.join(holm.path, '**', '*.part-*')]).to be_empty
+    expect(Event.where(kind: 'taking_done').count).to eq(1)
+  end
+
+  it 'does not begin twice, nor while the drive is written to, nor where there is no such part, nor without room' do
+    take
+    take
+    expect([status, message]).to match([409, /has an image taken of it already/])
+    taking.update!(state: 'stopped')
+    take(parts: [77])
+    expect([status, message]).to match([409, /no part 77/])
+    take(parts: [])
+    expect([status, message]).to match([409, /no part is chosen/])
+    measured
+    allow(TakingPlaces).to receive(:free).and_return(10)
+    take
+    expect([status, message]).to match([409, /lacks .* at the least/])
+    DriveTask.create!(drive: source, technician: Technician.first, kind: 'clean', state: 'queued', params: { port: '1' })
+    take
+    expect([status, message]).to match([409, /Cleaning of the drive .* is going on/])
+  end
+
+  it 'keeps the drive from what would write to it' do
+    take(record)
+    taking.update!(state: 'running')
+    call(:post, "/drives/#{record.id}/clean", how: 'signatures', label: record.serial[-4..], reason: 'old')
+    expect([status, message]).to match([409, /Taking an image of the drive .* is going on/])
+  end
+
+  # The worker in this process asks whether somebody wants it to end as often as it can.
+  def asked_at_once(&)
+    allow(TakingRun).to receive(:every).and_return(0.0)
+    stub_const('Evrel::Image::Capture::NOTED', 0.0)
+    allow_any_instance_of(Telling).to receive(:call).and_wrap_original do |original, **given, &block|
+      original.call(**given, &block).tap(&)
+    end
+  end
+
+  it 'pauses, goes on from there, and ends as one that was never paused' do
+    take
+    asked_at_once { taking.update!(pause_asked: true) if taking.progress.to_h['done'].to_i.positive? }
+    work_off
+    expect(taking).to have_attributes(state: 'paused', image: nil)
+    expect(Dir[taking.unfinished_path]).not_to be_empty
+    expect(Dir[taking.path]).to be_empty
+    RSpec::Mocks.space.reset_all
+    call(:post, "/takings/#{taking.id}/go-on")
+    work_off
+    expect(taking).to have_attributes(state: 'done')
+    expect(taking.image.reload).to be_whole
+    expect(Dir["#{taking.path}.part*"]).to be_empty
+  end
+
+  it 'is stopped, and nothing of it is kept' do
+    take
+    asked_at_once { taking.update!(stop_asked: true) }
+    work_off
+    expect(taking).to have_attributes(state: 'stopped')
+    expect(Dir["#{taking.path}*"]).to be_empty
+    call(:post, "/takings/#{taking.id}/go-on")
+    expect(status).to eq(409)
+  end
+
+  it 'fails where the drive is pulled, and goes on by itself when it is back, in whatever port' do
+    take
+    handle = AttachedDrives.of(source)
+    asked_at_once { AttachedDrives.of(source) && bench.pull(handle.port) if taking.progress.to_h['done'].to_i.positive? }
+    work_off
+    expect(taking).to have_attributes(state: 'failed', away: 'drive')
+    RSpec::Mocks.space.reset_all
+    expect(TakingResume.resume).to be_empty
+    free = bench.port_names.find { |port| AttachedDrives.list.none? { |one| one.port == port } }
+    bench.plug(handle.handle, free)
+    expect(TakingResume.resume).to eq([taking])
+    work_off
+    expect(taking).to have_attributes(state: 'done', port: free)
+  end
+
+  it 'does not go on with a drive that is another than it was' do
+    take
+    taking.update!(state: 'paused', fingerprint: 'another')
+    call(:post, "/takings/#{taking.id}/go-on")
+    work_off
+    expect(taking).to have_attributes(state: 'failed', error: /not as it was/)
+  end
+end

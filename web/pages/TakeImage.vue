@@ -1,0 +1,284 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, errorText } from '../api/client'
+import { useLive } from '../api/live'
+import type { Taking, TakingSheet } from '../api/types'
+import Ledger from '../parts/dockets/Ledger.vue'
+import { choiceWords, forecast, roomOn, temporaryFiles, type Choice } from '../parts/takings/forecast'
+import TakeHow from '../parts/takings/TakeHow.vue'
+import TakeParts from '../parts/takings/TakeParts.vue'
+import TakeWhere from '../parts/takings/TakeWhere.vue'
+import { bytes } from '../words/format'
+import { pressMain, useKeys } from '../words/keys'
+import { vMay } from '../words/may'
+
+/** The sheet on which an image of a drive is asked for: what, where and how, each with its consequence. */
+const props = defineProps<{ id: string }>()
+const route = useRoute()
+const router = useRouter()
+const sheet = ref<TakingSheet | null>(null)
+const error = ref('')
+const busy = ref(false)
+const choice = ref<Choice>({ parts: null, temporary: true, level: 'balanced', checked: true, shelf: null })
+const note = ref(String(route.query.note ?? ''))
+const docket = computed(() => (route.query.docket ? Number(route.query.docket) : null))
+const expected = computed(() => sheet.value && forecast(sheet.value, choice.value))
+const temporary = computed(() => (sheet.value ? temporaryFiles(sheet.value, choice.value.parts) : []))
+const shelf = computed(() => sheet.value?.shelves.find((one) => one.id === choice.value.shelf) ?? null)
+const room = computed(() => shelf.value && roomOn(shelf.value, expected.value))
+const open = computed(() => sheet.value?.takings.find((one) => ['queued', 'running'].includes(one.state)) ?? null)
+const ready = computed(
+  () =>
+    !busy.value &&
+    !!sheet.value?.attached &&
+    !open.value &&
+    !!room.value &&
+    room.value[0] !== 'no' &&
+    choice.value.parts?.length !== 0,
+)
+/** A system without what starts it cannot be started. */
+const startless = computed(() => {
+  const { parts } = choice.value
+  if (!parts || !sheet.value) return false
+  return sheet.value.parts.some(
+    (part) => parts.includes(part.number!) && part.with_it.some((number) => !parts.includes(number)),
+  )
+})
+const facts = computed(() => [
+  ...(startless.value
+    ? [
+        {
+          id: 'startless',
+          state: 'ask' as const,
+          title: 'It cannot start by itself',
+          detail: 'The part from which it starts is left out',
+        },
+      ]
+    : []),
+  ...(shelf.value && room.value && room.value[0] === 'ask'
+    ? [{ id: 'room', state: 'ask' as const, title: `Shelf ${shelf.value.name}`, detail: room.value[1] }]
+    : []),
+  ...(choice.value.checked
+    ? []
+    : [
+        {
+          id: 'unchecked',
+          state: 'ask' as const,
+          title: 'It is not checked',
+          detail: 'An image that was never checked is worth nothing on the bad day',
+        },
+      ]),
+  ...(sheet.value?.facts ?? []),
+])
+
+async function load() {
+  try {
+    sheet.value = await api.get<TakingSheet>(`/drives/${props.id}/taking`)
+    choice.value.shelf ??= sheet.value.shelves.find((one) => one.state === 'ok')?.id ?? null
+    if (sheet.value.attached && !sheet.value.measure) await measure()
+  } catch (problem) {
+    error.value = errorText(problem)
+  }
+}
+
+async function measure() {
+  await api.post(`/drives/${props.id}/measure`)
+  sheet.value = await api.get<TakingSheet>(`/drives/${props.id}/taking`)
+}
+
+async function begin() {
+  if (!ready.value) return
+  busy.value = true
+  error.value = ''
+  try {
+    const { parts, temporary, level, checked, shelf } = choice.value
+    const taking = await api.post<Taking>(`/drives/${props.id}/takings`, {
+      shelf_id: shelf,
+      docket_id: docket.value,
+      parts,
+      temporary,
+      level,
+      checked,
+      note: note.value || null,
+    })
+    await router.push(`/takings/${taking.id}`)
+  } catch (problem) {
+    error.value = errorText(problem)
+    await load()
+  } finally {
+    busy.value = false
+  }
+}
+
+watch(
+  () => props.id,
+  () => {
+    sheet.value = null
+    choice.value = { ...choice.value, parts: null, shelf: null }
+    load()
+  },
+)
+useLive({ bench: load, back: load, task: (task) => task.drive_id === Number(props.id) && load(), event: load })
+useKeys({ enter: pressMain, r: load })
+load()
+</script>
+
+<template>
+  <div class="take">
+    <section class="sheet" aria-label="Take an image">
+      <div class="head">
+        <h1>Take an image</h1>
+        <span v-if="sheet" class="muted small">{{
+          [
+            sheet.drive.computer ?? sheet.drive.hosts[0],
+            `${sheet.drive.maker ?? ''} ${sheet.drive.model ?? ''}`.trim(),
+            bytes(sheet.drive.capacity),
+            sheet.drive.port ? `in port ${sheet.drive.port}` : 'not attached',
+          ]
+            .filter(Boolean)
+            .join(' · ')
+        }}</span>
+        <RouterLink v-if="open" class="btn slim push" :to="`/takings/${open.id}`"
+          >See the one that is being taken</RouterLink
+        >
+      </div>
+      <p v-if="!sheet && !error" class="empty" role="status">Reading the drive…</p>
+      <div v-else-if="sheet && !sheet.attached" class="empty">
+        <b>The drive is not attached</b>
+        <span>Plug it in: it is listed at once.</span>
+        <RouterLink class="btn" to="/bench">To the Bench</RouterLink>
+      </div>
+      <div v-else-if="sheet && !sheet.parts.length" class="empty">
+        <b>Nothing is on this drive</b>
+        <span>It has no table and no volume, or they cannot be read.</span>
+        <RouterLink class="btn" to="/bench">To the Bench</RouterLink>
+      </div>
+      <div v-else-if="sheet" class="columns scroll" tabindex="0">
+        <div>
+          <h2>What</h2>
+          <TakeParts :sheet="sheet" :parts="choice.parts" :height="400" @choose="choice.parts = $event" />
+          <p v-if="sheet.whole" class="small muted">It is taken whole: {{ sheet.whole }}</p>
+        </div>
+        <div class="wishes">
+          <h2>Where</h2>
+          <TakeWhere v-model="choice.shelf" :sheet="sheet" :expected="expected" />
+          <h2>How</h2>
+          <TakeHow v-model="choice.level" :sheet="sheet" :choice="choice" />
+          <label v-if="temporary.length" class="small tick"
+            ><input
+              type="checkbox"
+              :checked="!choice.temporary"
+              @change="choice.temporary = !($event.target as HTMLInputElement).checked"
+            />
+            <span
+              >Leave out what the system makes anew:
+              {{ temporary.map((file) => `${file.path} (${bytes(file.bytes)})`).join(', ') }}</span
+            ></label
+          >
+          <label class="small tick"
+            ><input v-model="choice.checked" type="checkbox" />
+            <span>Check it afterwards, read back from its shelf</span></label
+          >
+          <label class="field"
+            >Note<input v-model="note" maxlength="200" placeholder="What it is for, such as Before the season"
+          /></label>
+        </div>
+      </div>
+      <p v-if="error" class="message" role="alert">{{ error }}</p>
+      <footer v-if="sheet?.attached && sheet.parts.length">
+        <span class="said">{{ choiceWords(sheet, choice) }}</span>
+        <button v-may="'technician'" type="button" class="btn go push" data-main :disabled="!ready" @click="begin">
+          Take the image</button
+        ><span class="key">Enter</span>
+      </footer>
+    </section>
+    <Ledger title="Before it is taken" :facts="facts" />
+  </div>
+</template>
+
+<style scoped>
+.take {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 300px;
+}
+.sheet {
+  background: var(--sheet);
+  border-right: 1px solid var(--rule);
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  min-width: 0;
+  padding: 14px 20px 0;
+}
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  min-height: 34px;
+}
+h1 {
+  font-size: 21px;
+  font-weight: 750;
+  white-space: nowrap;
+}
+h2 {
+  font-size: 13px;
+  font-weight: 700;
+  color: var(--ink2);
+  margin: 0 0 6px;
+}
+.columns {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: 290px minmax(0, 1fr);
+  gap: 32px;
+  padding-top: 10px;
+}
+.wishes {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  padding-bottom: 16px;
+}
+.wishes h2:not(:first-child) {
+  margin-top: 10px;
+}
+.tick {
+  display: grid;
+  grid-template-columns: 18px minmax(0, 1fr);
+  gap: 6px;
+}
+.field {
+  margin-top: 4px;
+}
+.message {
+  margin: 8px 0;
+}
+footer {
+  margin: 0 -20px;
+  border-top: 1px solid var(--rule);
+  padding: 11px 20px;
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  min-height: 62px;
+}
+.said {
+  font-size: 14px;
+  line-height: 1.3;
+}
+@media (max-width: 900px) {
+  .take,
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .take,
+  .columns {
+    overflow: auto;
+  }
+}
+</style>

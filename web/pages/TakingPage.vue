@@ -1,0 +1,367 @@
+<script setup lang="ts">
+import { computed, onUnmounted, ref, watch } from 'vue'
+import { api, errorText } from '../api/client'
+import { useLive } from '../api/live'
+import type { Taking } from '../api/types'
+import Core from '../drawing/Core.vue'
+import Curve from '../drawing/Curve.vue'
+import Milestones from '../parts/common/Milestones.vue'
+import StandsStill from '../parts/common/StandsStill.vue'
+import Ledger from '../parts/dockets/Ledger.vue'
+import { bytesRange, LEVELS } from '../parts/takings/forecast'
+import { facts, limitWords, percent, phase, title } from '../parts/takings/words'
+import { bytes, clock, moment, range, roleName, span, speed } from '../words/format'
+import { vMay } from '../words/may'
+import { tabIcon, tellMe, telling } from '../words/tell'
+
+/** The taking of an image while it runs, and what came of it. */
+const props = defineProps<{ id: string }>()
+const taking = ref<Taking | null>(null)
+const parts = computed(() => taking.value?.on_drive ?? [])
+const error = ref('')
+const asking = ref(false)
+const running = computed(() => !!taking.value && ['waits', 'takes'].includes(phase(taking.value)))
+const done = computed(() => (taking.value ? percent(taking.value) : 0))
+/** Number → share, of the parts that are taken. */
+const shares = computed(() => {
+  const one = taking.value
+  if (!one || one.state === 'done') return undefined
+  const told = new Map((one.progress.parts ?? []).map((part) => [part.number, part.total ? part.done / part.total : 1]))
+  return Object.fromEntries(parts.value.map((part) => [String(part.number), told.get(part.number) ?? 0]))
+})
+const rows = computed(() =>
+  (taking.value?.progress.parts ?? []).map((told) => {
+    const part = parts.value.find((one) => one.number === told.number)
+    return {
+      ...told,
+      name: part ? part.name || part.volume.label || roleName(part.role) : 'Outside of parts',
+    }
+  }),
+)
+const seconds = computed(() =>
+  taking.value?.started_at && taking.value.finished_at
+    ? (Date.parse(taking.value.finished_at) - Date.parse(taking.value.started_at)) / 1000
+    : 0,
+)
+const said = computed(() => {
+  const expected = taking.value?.expected
+  return expected ? `said ${range(expected.seconds[0]!, expected.seconds[1]!)} with the check` : 'not measured before'
+})
+const saidStored = computed(() => {
+  const stored = taking.value?.expected?.stored
+  return stored ? `said ${bytesRange([stored[0]!, stored[1]!])}` : ''
+})
+const left = computed(() => {
+  const one = taking.value!
+  if (one.state === 'queued') return 'Waits for what runs before it'
+  return one.left ? `${range(one.left.low, one.left.high)} left` : 'Measuring…'
+})
+
+async function load() {
+  try {
+    taking.value = await api.get<Taking>(`/takings/${props.id}`)
+    error.value = ''
+  } catch (problem) {
+    error.value = errorText(problem)
+  }
+}
+
+async function ask(what: 'pause' | 'stop' | 'go-on') {
+  asking.value = false
+  try {
+    taking.value = await api.post<Taking>(`/takings/${props.id}/${what}`)
+    error.value = ''
+  } catch (problem) {
+    error.value = errorText(problem)
+    await load()
+  }
+}
+
+watch([done, running], () => {
+  tabIcon(running.value ? done.value : null)
+  document.title = running.value ? `${done.value} % · Taking an image · Evrel` : 'An image of a drive · Evrel'
+})
+watch(
+  () => props.id,
+  () => {
+    taking.value = null
+    load()
+  },
+)
+onUnmounted(() => tabIcon(null))
+useLive({
+  taking: (next) => {
+    if (next.id === Number(props.id)) taking.value = next
+  },
+  event: load,
+  images: () => taking.value?.image && load(),
+  back: load,
+})
+load()
+</script>
+
+<template>
+  <div class="taking">
+    <section class="sheet" aria-label="The taking of an image">
+      <p v-if="!taking && !error" class="empty" role="status">Reading…</p>
+      <p v-if="error" class="message" role="alert">{{ error }}</p>
+      <template v-if="taking">
+        <div class="head">
+          <h1>{{ title(taking) }}</h1>
+          <span class="muted small">{{
+            [
+              taking.drive.computer,
+              `${taking.drive.maker ?? ''} ${taking.drive.model ?? ''}`.trim(),
+              `port ${taking.drive.port}`,
+              taking.started_at ? `begun ${moment(taking.started_at)} by ${taking.by}` : `asked for by ${taking.by}`,
+            ]
+              .filter(Boolean)
+              .join(' · ')
+          }}</span>
+        </div>
+        <div class="grid scroll" tabindex="0">
+          <h2 class="hidden-words">How it goes</h2>
+          <Core
+            :parts="parts"
+            :size="taking.drive.capacity"
+            :width="86"
+            :height="440"
+            :written="shares"
+            label="The drive"
+          />
+          <div>
+            <div class="figures">
+              <div>
+                <b class="huge">{{ done }} %</b
+                ><span v-if="phase(taking) === 'checks'">read back from {{ taking.shelf }}</span
+                ><span v-else-if="taking.progress.total"
+                  >{{ bytes(taking.progress.done ?? 0) }} of {{ bytes(taking.progress.total) }} read</span
+                ><span v-else>Looking at what is used</span>
+              </div>
+              <div>
+                <template v-if="running"
+                  ><b>{{ left }}</b
+                  ><span>{{ said }}</span></template
+                >
+                <template v-else-if="seconds"
+                  ><b>{{ span(seconds) }} {{ taking.state === 'done' ? 'for taking it' : 'so far' }}</b
+                  ><span>{{ said }}</span></template
+                >
+              </div>
+              <div class="last">
+                <template v-if="running"
+                  ><b>{{ speed(taking.progress.speed ?? 0) }}</b
+                  ><span>{{ limitWords(taking) }}</span></template
+                >
+                <template v-else-if="taking.summary?.stored"
+                  ><b>{{ bytes(taking.summary.stored) }}</b
+                  ><span>{{ saidStored }}</span></template
+                >
+              </div>
+            </div>
+            <Milestones :percent="done" :step="title(taking)" :running="running" />
+            <p><StandsStill :work="`taking-${taking.id}`" :running="taking.state === 'running'" /></p>
+            <Curve
+              v-if="taking.speeds.length > 1"
+              :values="taking.speeds"
+              :from="taking.started_at ? clock(taking.started_at) : ''"
+              :to="taking.finished_at && !running ? clock(taking.finished_at) : 'now'"
+            />
+            <dl>
+              <dt>Onto</dt>
+              <dd>
+                {{ taking.shelf ?? 'a shelf that was taken away'
+                }}<span class="mono small path">{{ taking.folder }}</span>
+              </dd>
+              <dt>How</dt>
+              <dd>
+                {{ LEVELS[taking.level][0] }}, {{ taking.checked ? 'checked afterwards' : 'not checked'
+                }}{{ taking.temporary ? '' : ', without what the system makes anew' }}
+              </dd>
+              <template v-if="taking.note"
+                ><dt>Note</dt>
+                <dd>{{ taking.note }}</dd></template
+              >
+              <template v-if="running && rows.length"
+                ><dt>Parts</dt>
+                <dd>
+                  <span v-for="row in rows" :key="row.name" class="part small"
+                    ><span>{{ row.name }}</span
+                    ><span class="bar"><i :style="{ width: `${(100 * row.done) / (row.total || 1)}%` }" /></span
+                    ><span class="muted">{{ bytes(row.total) }}</span></span
+                  >
+                </dd></template
+              >
+            </dl>
+          </div>
+        </div>
+        <footer>
+          <template v-if="running">
+            <button v-may="'technician'" type="button" class="btn" :disabled="taking.pause_asked" @click="ask('pause')">
+              {{ taking.pause_asked ? 'Pausing…' : 'Pause' }}
+            </button>
+            <button
+              v-if="!asking"
+              v-may="'technician'"
+              type="button"
+              class="btn"
+              :disabled="taking.stop_asked"
+              @click="asking = true"
+            >
+              {{ taking.stop_asked ? 'Stopping…' : 'Stop…' }}
+            </button>
+            <label class="push small muted"
+              ><input
+                type="checkbox"
+                :checked="telling"
+                @change="tellMe(($event.target as HTMLInputElement).checked)"
+              />
+              Tell me when it ends</label
+            ><span class="small muted">Safe to close this page: it goes on where it was.</span>
+          </template>
+          <template v-else-if="['paused', 'failed'].includes(taking.state)">
+            <span class="small muted">What was read is kept on its shelf: it goes on from there.</span>
+            <button v-if="!asking" v-may="'technician'" type="button" class="btn push" @click="asking = true">
+              Stop…
+            </button>
+            <button v-may="'technician'" type="button" class="btn go" data-main @click="ask('go-on')">Go on</button>
+          </template>
+          <template v-else-if="taking.image">
+            <span class="small muted">{{
+              taking.image.checked_at ? `Checked ${moment(taking.image.checked_at)}` : ''
+            }}</span>
+            <RouterLink class="btn push" :to="`/images/${taking.image.id}/inside`">Look inside</RouterLink>
+            <RouterLink class="btn go" :to="`/images?show=${taking.image.id}`">See it among the images</RouterLink>
+          </template>
+          <RouterLink v-else class="btn push" :to="`/drives/${taking.drive.id}/take`">Take another one</RouterLink>
+          <span v-if="asking" class="sure small" role="alertdialog" aria-label="Stop it?"
+            >Nothing of it is kept.
+            <button type="button" class="btn slim hot" @click="ask('stop')">Stop, and keep nothing</button
+            ><button type="button" class="btn slim" @click="asking = false">Let it be</button></span
+          >
+        </footer>
+      </template>
+    </section>
+    <Ledger :title="running ? 'While it is taken' : 'What came of it'" :facts="taking ? facts(taking) : []" />
+  </div>
+</template>
+
+<style scoped>
+.taking {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 300px;
+}
+.sheet {
+  background: var(--sheet);
+  border-right: 1px solid var(--rule);
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  min-width: 0;
+  padding: 14px 20px 0;
+}
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  min-height: 34px;
+}
+h1 {
+  font-size: 21px;
+  font-weight: 750;
+  white-space: nowrap;
+}
+.grid {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: 86px minmax(0, 1fr);
+  gap: 40px;
+  padding: 10px 0 0;
+}
+.figures {
+  display: grid;
+  grid-template-columns: auto 1fr auto;
+  gap: 28px;
+  align-items: end;
+  margin-bottom: 12px;
+}
+.figures b {
+  display: block;
+  font-size: 24px;
+  line-height: 1.1;
+  font-weight: 750;
+  font-variant-numeric: tabular-nums;
+}
+.figures .huge {
+  font-size: 46px;
+}
+.figures span {
+  font-size: 13px;
+  color: var(--ink2);
+}
+.figures .last {
+  text-align: right;
+}
+dl {
+  display: grid;
+  grid-template-columns: 70px minmax(0, 1fr);
+  gap: 8px 14px;
+  font-size: 14px;
+  margin: 18px 0 0;
+}
+dt {
+  color: var(--ink2);
+}
+dd {
+  margin: 0;
+}
+.path {
+  display: block;
+  color: var(--ink2);
+  overflow-wrap: anywhere;
+}
+.part {
+  display: grid;
+  grid-template-columns: minmax(0, 180px) 160px auto;
+  gap: 12px;
+  align-items: center;
+  padding: 2px 0;
+}
+.bar {
+  height: 8px;
+  border-radius: 4px;
+  background: var(--fold);
+  overflow: hidden;
+}
+.bar i {
+  display: block;
+  height: 100%;
+  background: var(--spruce);
+}
+.sure {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+footer {
+  margin: 0 -20px;
+  border-top: 1px solid var(--rule);
+  padding: 11px 20px;
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  min-height: 62px;
+}
+@media (max-width: 900px) {
+  .taking {
+    grid-template-columns: minmax(0, 1fr);
+    overflow: auto;
+  }
+  footer {
+    flex-wrap: wrap;
+  }
+}
+</style>
