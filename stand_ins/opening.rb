@@ -6,7 +6,7 @@ module StandIns
   #
   #   {"unreadable": [[offset, length]], "unwritable": [[offset, length]], "flips": [[offset, length]],
   #    "true_capacity": 240000000000, "wears_out_after": 300000000, "hiccups": 50, "dies_after": 300000000,
-  #    "disconnects_after": 300000000, "bytes_per_second": 2000000, "dead": true}
+  #    "reluctant": [[byte, tries, seconds]], "disconnects_after": 300000000, "bytes_per_second": 2000000, "dead": true}
   class Opening
     # @param bench [Bench]
     # @param drive [Evrel::Bench::Drive]
@@ -46,7 +46,8 @@ module StandIns
 
     def faulty(disk)
       ends = %w[dies_after disconnects_after].filter_map { |name| [name, @faults[name]] if @faults[name] }.min_by(&:last)
-      kept = @faults.slice('unreadable', 'unwritable', 'flips', 'true_capacity', 'wears_out_after', 'hiccups').transform_keys(&:to_sym)
+      kept = @faults.slice('unreadable', 'unwritable', 'flips', 'true_capacity', 'wears_out_after', 'hiccups', 'reluctant')
+                    .transform_keys(&:to_sym)
       Disk::Faulty.new(disk, **kept, gives_out_after: ends&.last) { gives_out(ends.first) }
     end
 

@@ -25,7 +25,7 @@ module Api
       app.get('/takings') { answer(TakingList.new.to_a) }
       app.get('/takings/:taking') { answer(TakingView.of(taking)) }
 
-      %w[pause stop go_on].each do |act|
+      %w[pause stop enough go_on].each do |act|
         app.post "/takings/:taking/#{act.tr('_', '-')}" do
           taking_keeper.public_send(act, taking)
           answer(TakingView.of(taking.reload))

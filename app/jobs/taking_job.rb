@@ -14,6 +14,8 @@ TakingJob = Struct.new(:taking_id) do
     @taking.update!(state: 'running', started_at: @taking.started_at || Time.now, error: nil, away: nil)
     Awake.while { TakingRun.new(@taking).run }
     close('done', 'done')
+  rescue TakingRun::Rests => e
+    close('paused', e.message, error: "#{e.message}; it goes on when somebody says so")
   rescue Evrel::Stopped
     ended
   rescue TakingRun::Gone => e

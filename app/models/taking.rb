@@ -5,6 +5,9 @@
 # the "drive" or the "shelf" had gone: it goes on by itself when both are back.
 # parts: numbers of those that the image is to hold, nil for the whole drive;
 # on_drive: the parts that were on it when that was asked for;
+# salvage: whether the drive is read in passes, since it fails, a sector that
+# failed is asked for again so often as retries says, and all of it ends after so
+# many minutes;
 # temporary: whether page, swap and hibernation files are kept; checked: whether
 # the image is read back from its shelf afterwards.
 class Taking < ActiveRecord::Base
@@ -29,6 +32,8 @@ class Taking < ActiveRecord::Base
   scope :unfinished, -> { where(state: %w[queued running paused failed]) }
 
   validates :level, inclusion: { in: Evrel::Image::CaptureOptions::LEVELS.keys }
+  validates :retries, inclusion: { in: 0..20 }
+  validates :minutes, inclusion: { in: 1..60_000 }, allow_nil: true
 
   def job = TakingJob.new(id)
   def queue = Config.takings(bench)
@@ -42,6 +47,9 @@ class Taking < ActiveRecord::Base
 
   # @return [String] full path of its files until it is complete
   def unfinished_path = "#{path}.part-#{id}"
+
+  # @return [String] full path of what is salvaged until the image is made of it
+  def salvage_path = "#{path}.salvage-#{id}"
 
   # It can go on from its files whenever somebody says so.
   def give_up(reason)

@@ -27,9 +27,11 @@ class Takings < ActiveRecord::Migration[7.2]
     table.string :away, limit: 20
     table.text :error
     %i[parts on_drive progress speeds expected summary].each { |name| table.json name }
-    { temporary: true, checked: true, stop_asked: false, pause_asked: false }.each do |name, value|
+    { temporary: true, checked: true, salvage: false, stop_asked: false, pause_asked: false, enough_asked: false }.each do |name, value|
       table.boolean name, null: false, default: value
     end
+    table.integer :retries, null: false, default: 1
+    table.integer :minutes
     %i[started_at finished_at].each { |name| table.datetime name }
     table.timestamps
   end

@@ -13,7 +13,7 @@ module Evrel
   #   read_bytes(o, n)  n bytes at byte offset o; the range is already checked
   #   write_bytes(o, s) and, where writable: discard_bytes(o, n), flush
   #
-  # and may override `extents`, `discards_to_zero?`, `zero_bytes`, `read_bytes_into`, `drop_cache`, `fork_safe?` and
+  # and may override `extents`, `discards_to_zero?`, `zero_bytes`, `read_bytes_into`, `drop_cache`, `fork_safe?`, `missing` and
   # `as_file`. Offsets and lengths are bytes throughout. What stands before another disk is a Disk::Wrapper.
   # spec/contracts/disk.rb is the contract that every kind passes.
   module Disk
@@ -107,6 +107,10 @@ module Evrel
         Served.over(self) { |_, served| Shown.file(folder, ['--blockdev', served.blockdev('all')], 'all', size, &) }
       end
     end
+
+    # @return [Array<(Integer, Integer)>, nil] byte offset and length of what cannot be read of a range, where that is known
+    #   without asking for it; nil where it is not
+    def missing(_offset, _length) = nil
 
     def close; end
 

@@ -140,3 +140,76 @@ RSpec.describe 'Taking an image of a drive' do
     expect(taking).to have_attributes(state: 'failed', error: /not as it was/)
   end
 end
+
+RSpec.describe 'Salvaging a failing drive' do
+  let(:source) { Drive.find_by!(identity_key: AttachedDrives.list.max_by { |one| AttachedDrives.contents(one).systems.size }.key) }
+  let(:holm) { Shelf.find_by!(name: 'Holm') }
+  let(:taking) { Taking.order(:id).last }
+  # On the contents of the largest file.
+  let(:place) do
+    attached = AttachedDrives.of(source)
+    disk = attached.open
+    map = Evrel::Image::UsedMap.new(disk)
+    part = map.parts.max_by(&:used_bytes)
+    file = part.volume.each_entry('/').select(&:file?).max_by(&:size)
+    [part.start + part.volume.content_extents(file).max_by(&:last).first + 65_536, file.path]
+  ensure
+    disk&.close
+  end
+
+  before { sign_in }
+
+  def failing(**faults) = bench.change_drive(AttachedDrives.of(source).handle) { |about| about['faults'] = faults.transform_keys(&:to_s) }
+  def take(**given) = call(:post, "/drives/#{source.id}/takings", shelf_id: holm.id, salvage: true, **given)
+
+  it 'reads it in passes, names the files that are hit, and ends as an image that says what is missing' do
+    stub_const('Evrel::Salvage::Run::NOTED', -1)
+    allow(TakingRun).to receive(:every).and_return(0.0)
+    stub_const('SalvageTold::EVERY', -1)
+    failing(unreadable: [[place.first, 1024]])
+    take(retries: 0)
+    told = []
+    allow_any_instance_of(SalvageTold).to(receive(:of).and_wrap_original { |original, one| original.call(one).tap { |got| told << got } })
+    work_off
+    expect(taking).to have_attributes(state: 'done')
+    expect(told.map { |one| one[:pass] }.uniq).to include(:structures, :used, :edges, :sectors)
+    expect(told.last[:hit].map { |one| one[:path] }).to eq([place.last])
+    done = call(:get, "/takings/#{taking.id}")
+    expect(done['summary']['unread']).to eq(2)
+    image = taking.image.reload
+    expect(image.document.unread).to eq([[place.first, 1024]])
+    expect(image).to be_whole
+    expect(Dir.children(taking.path)).to include('salvage.json')
+    expect(Dir["#{taking.path}.*"]).to be_empty
+  end
+
+  it 'rests at its time, goes on from its map, and is made an image of when what matters is there' do
+    take(minutes: 1)
+    taking.update!(minutes: nil)
+    allow(Evrel::Salvage::Run).to(receive(:new).and_wrap_original { |original, *given, **how| original.call(*given, **how, seconds: -1) })
+    work_off
+    expect(taking.reload).to have_attributes(state: 'paused', error: /its time is over/)
+    expect(File.exist?(File.join(taking.salvage_path, 'map.json'))).to be(true)
+    Taking.where(id: taking.id).update_all(shelf_id: holm.id)
+    call(:post, "/takings/#{taking.id}/enough")
+    expect(status).to eq(200)
+    RSpec::Mocks.space.reset_all
+    work_off
+    expect(taking.reload).to have_attributes(state: 'done')
+    expect(taking.image.reload.document.unread_sectors).to be_positive
+    expect(Dir["#{taking.path}.*"]).to be_empty
+  end
+
+  it 'is no image on its shelf until it is made one' do
+    take
+    allow(Evrel::Salvage::Run).to(receive(:new).and_wrap_original { |original, *given, **how| original.call(*given, **how, seconds: -1) })
+    work_off
+    before = holm.images.there.count
+    call(:post, "/shelves/#{holm.id}/look")
+    work_off
+    expect(holm.images.there.count).to eq(before)
+    expect(holm.shelf_files.where('path LIKE ?', '%salvage%')).to be_empty
+    call(:post, "/takings/#{taking.id}/stop")
+    expect(Dir["#{taking.path}*"]).to be_empty
+  end
+end

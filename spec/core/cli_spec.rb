@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require 'json_schemer'
 require 'json'
 require_relative '../../stand_ins/smart'
 
@@ -20,6 +21,22 @@ RSpec.describe 'bin/evrel' do
     expect([code, manifest['version']]).to eq([0, 3])
     expect(evrel('capture', disk, file('none'), '--parts', '9').first).to eq(1)
     expect(evrel('capture', disk, file('none'), '--level', 'tiny').first).to eq(2)
+  end
+
+  it 'salvages in passes, ends in time, goes on, and tells what became of it' do
+    code, told, = evrel('capture', disk, file('image'), '--salvage', file('work'), '--minutes', '-1')
+    expect([code, told['because']]).to eq([1, 'time'])
+    expect(File.exist?(file('image'))).to be(false)
+    expect(evrel('map', file('work'))[1]['left_bytes']).to be_positive
+    code, manifest, = evrel('capture', disk, file('image'), '--salvage', file('work'), '--retries', '0')
+    expect([code, manifest['unread'], File.exist?(file('work'))]).to eq([0, nil, false])
+    expect(run('qemu-img', 'compare', disk, file('image/disk.qcow2'))).to include('identical')
+    code, map, = evrel('map', file('image'))
+    expect([code, map['bad_bytes'], map['unread']]).to eq([0, 0, []])
+    schema = JSONSchemer.schema(JSON.parse(File.read('docs/salvage.schema.json')))
+    expect(schema.validate(JSON.parse(File.read(file('image/salvage.json')))).to_a).to be_empty
+    expect(evrel('verify', file('image'))).to match([0, include('whole' => true), ''])
+    expect(evrel('map', disk).first).to eq(1).or eq(2)
   end
 
   it 'is a program' do

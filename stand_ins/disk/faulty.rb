@@ -12,10 +12,12 @@ module StandIns
       # @param hiccups [Integer, nil] one operation in so many fails, and works when it is asked again
       # @param flips [Array<(Integer, Integer)>] places of which the lowest bit of every byte comes back wrong
       # @param true_capacity [Integer, nil] bytes behind which it begins anew at its start
+      # @param reluctant [Array<(Integer, Integer, Numeric)>] byte, tries and seconds: a read that touches it fails so often,
+      #   and takes so long
       # @param gives_out_after [Integer, nil] bytes that it still moves before it falls silent
       # @yield once, when it falls silent
       def initialize(disk, unreadable: [], unwritable: [], wears_out_after: nil, hiccups: nil, flips: [], true_capacity: nil,
-                     gives_out_after: nil, &on_end)
+                     reluctant: [], gives_out_after: nil, &on_end)
         super(disk)
         @unreadable = unreadable
         @unwritable = unwritable
@@ -24,6 +26,7 @@ module StandIns
         @operations = @taken = 0
         @flips = flips
         @true_capacity = true_capacity
+        @reluctant = reluctant.map(&:dup)
         @left = gives_out_after
         @on_end = on_end
       end
@@ -32,6 +35,7 @@ module StandIns
         move(length)
         hiccup(offset)
         bad, = @unreadable.find { |from, size| overlap?(from, size, offset, length) }
+        bad ||= refusing(offset, length)
         raise Evrel::Unreadable.new('input/output error', where: "byte #{[bad, offset].max}") if bad
 
         bytes = pieces(offset, length).map { |at, size| @disk.read(at, size) }.join
@@ -64,6 +68,16 @@ module StandIns
       end
 
       private
+
+      # @return [Integer, nil] a byte that is not given yet
+      def refusing(offset, length)
+        touched = @reluctant.select { |from,| overlap?(from, 1, offset, length) }
+        touched.each { |_, _, seconds| sleep seconds if seconds }
+        place = touched.find { |_, tries,| tries.positive? } or return
+
+        place[1] -= 1
+        place.first
+      end
 
       # Takes what lies before the first place that takes nothing.
       # @yieldparam at [Integer] byte on the disk

@@ -5630,6 +5630,9 @@ export interface paths {
                         level?: "quick" | "balanced" | "small";
                         checked?: boolean;
                         note?: string | null;
+                        salvage?: boolean;
+                        retries?: number;
+                        minutes?: number | null;
                     };
                 };
             };
@@ -5816,6 +5819,45 @@ export interface paths {
         get?: never;
         put?: never;
         /** Go on with the taking of an image */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    taking: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the taking */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Taking"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/takings/{taking}/enough": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Of a salvage: what was read so far becomes the image */
         post: {
             parameters: {
                 query?: never;
@@ -7707,6 +7749,19 @@ export interface components {
                 run_seconds?: number;
                 run_moved?: number;
                 unread?: number;
+                /** @enum {string} */
+                pass?: "structures" | "used" | "edges" | "middles" | "sectors" | "again" | "unused";
+                skipped?: number;
+                bad?: number;
+                errors?: number;
+                at?: number;
+                /** @description byte offset, length and state of what was not read */
+                ranges?: (number | string)[][];
+                hit?: {
+                    part: number;
+                    path: string | null;
+                    size: number | null;
+                }[];
             };
             speeds: number[];
             expected: components["schemas"]["TakingForecast"] | null;
@@ -7752,6 +7807,11 @@ export interface components {
             finished_at: string | null;
             /** @description what was on the drive when it was asked for */
             on_drive: components["schemas"]["Part"][];
+            /** @description whether the drive is read in passes, since it fails */
+            salvage: boolean;
+            retries: number;
+            minutes: number | null;
+            enough_asked: boolean;
         };
         /** @description bytes on the shelf, and seconds, each as low and high */
         Measured: {

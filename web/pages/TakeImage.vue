@@ -21,6 +21,10 @@ const sheet = ref<TakingSheet | null>(null)
 const error = ref('')
 const busy = ref(false)
 const choice = ref<Choice>({ parts: null, temporary: true, level: 'balanced', checked: true, shelf: null })
+/** A failing drive is read in passes. */
+const salvage = ref(false)
+const retries = ref(1)
+const hours = ref('')
 const note = ref(String(route.query.note ?? ''))
 const docket = computed(() => (route.query.docket ? Number(route.query.docket) : null))
 const expected = computed(() => sheet.value && forecast(sheet.value, choice.value))
@@ -73,8 +77,10 @@ const facts = computed(() => [
 ])
 
 async function load() {
+  const first = !sheet.value
   try {
     sheet.value = await api.get<TakingSheet>(`/drives/${props.id}/taking`)
+    if (first) salvage.value = sheet.value.facts.some((fact) => fact.id === 'health' && fact.state === 'no')
     choice.value.shelf ??= sheet.value.shelves.find((one) => one.state === 'ok')?.id ?? null
     if (sheet.value.attached && !sheet.value.measure) await measure()
   } catch (problem) {
@@ -101,6 +107,11 @@ async function begin() {
       level,
       checked,
       note: note.value || null,
+      ...(salvage.value && {
+        salvage: true,
+        retries: retries.value,
+        minutes: Number(hours.value) > 0 ? Math.round(Number(hours.value) * 60) : null,
+      }),
     })
     await router.push(`/takings/${taking.id}`)
   } catch (problem) {
@@ -180,6 +191,23 @@ load()
             ><input v-model="choice.checked" type="checkbox" />
             <span>Check it afterwards, read back from its shelf</span></label
           >
+          <label class="small tick"
+            ><input v-model="salvage" type="checkbox" />
+            <span
+              >The drive fails: read it in passes, what matters first, bad regions last. It can go on for days.</span
+            ></label
+          >
+          <div v-if="salvage" class="salvage small">
+            <label
+              >Ask for a bad sector again
+              <select v-model="retries">
+                <option :value="0">never</option>
+                <option :value="1">once</option>
+                <option :value="3">three times</option>
+                <option :value="10">ten times</option>
+              </select></label
+            ><label>Rest after <input v-model="hours" size="4" inputmode="decimal" placeholder="–" /> hours</label>
+          </div>
           <label class="field"
             >Note<input v-model="note" maxlength="200" placeholder="What it is for, such as Before the season"
           /></label>
@@ -254,6 +282,12 @@ h2 {
 }
 .field {
   margin-top: 4px;
+}
+.salvage {
+  display: flex;
+  gap: 18px;
+  align-items: center;
+  padding-left: 24px;
 }
 .message {
   margin: 8px 0;

@@ -9,7 +9,8 @@ import Milestones from '../parts/common/Milestones.vue'
 import StandsStill from '../parts/common/StandsStill.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
 import { bytesRange, LEVELS } from '../parts/takings/forecast'
-import { facts, limitWords, percent, phase, title } from '../parts/takings/words'
+import SalvageMap from '../parts/takings/SalvageMap.vue'
+import { facts, limitWords, passWords, percent, phase, title } from '../parts/takings/words'
 import { bytes, clock, moment, range, roleName, span, speed } from '../words/format'
 import { vMay } from '../words/may'
 import { tabIcon, tellMe, telling } from '../words/tell'
@@ -25,7 +26,7 @@ const done = computed(() => (taking.value ? percent(taking.value) : 0))
 /** Number → share, of the parts that are taken. */
 const shares = computed(() => {
   const one = taking.value
-  if (!one || one.state === 'done') return undefined
+  if (!one || one.state === 'done' || one.salvage) return undefined
   const told = new Map((one.progress.parts ?? []).map((part) => [part.number, part.total ? part.done / part.total : 1]))
   return Object.fromEntries(parts.value.map((part) => [String(part.number), told.get(part.number) ?? 0]))
 })
@@ -54,6 +55,7 @@ const saidStored = computed(() => {
 const left = computed(() => {
   const one = taking.value!
   if (one.state === 'queued') return 'Waits for what runs before it'
+  if (one.progress.pass) return passWords(one)
   return one.left ? `${range(one.left.low, one.left.high)} left` : 'Measuring…'
 })
 
@@ -66,7 +68,7 @@ async function load() {
   }
 }
 
-async function ask(what: 'pause' | 'stop' | 'go-on') {
+async function ask(what: 'pause' | 'stop' | 'enough' | 'go-on') {
   asking.value = false
   try {
     taking.value = await api.post<Taking>(`/takings/${props.id}/${what}`)
@@ -121,14 +123,23 @@ load()
         </div>
         <div class="grid scroll" tabindex="0">
           <h2 class="hidden-words">How it goes</h2>
-          <Core
-            :parts="parts"
-            :size="taking.drive.capacity"
-            :width="86"
-            :height="440"
-            :written="shares"
-            label="The drive"
-          />
+          <div class="drawn">
+            <Core
+              :parts="parts"
+              :size="taking.drive.capacity"
+              :width="86"
+              :height="440"
+              :written="shares"
+              label="The drive"
+            />
+            <SalvageMap
+              v-if="taking.salvage && taking.progress.ranges"
+              :parts="parts"
+              :size="taking.drive.capacity"
+              :height="440"
+              :ranges="taking.progress.ranges"
+            />
+          </div>
           <div>
             <div class="figures">
               <div>
@@ -175,12 +186,33 @@ load()
               </dd>
               <dt>How</dt>
               <dd>
-                {{ LEVELS[taking.level][0] }}, {{ taking.checked ? 'checked afterwards' : 'not checked'
+                {{ taking.salvage ? 'In passes, as for a failing drive, ' : '' }}{{ LEVELS[taking.level][0] }},
+                {{ taking.checked ? 'checked afterwards' : 'not checked'
                 }}{{ taking.temporary ? '' : ', without what the system makes anew' }}
               </dd>
               <template v-if="taking.note"
                 ><dt>Note</dt>
                 <dd>{{ taking.note }}</dd></template
+              >
+              <template v-if="taking.salvage && taking.progress.pass"
+                ><dt>Not read</dt>
+                <dd>
+                  {{ bytes(taking.progress.bad ?? 0) }} that cannot be read,
+                  {{ bytes(taking.progress.skipped ?? 0) }} left behind for a later pass,
+                  {{ taking.progress.errors ?? 0 }}
+                  reads that failed
+                </dd></template
+              >
+              <template v-if="taking.progress.hit?.length"
+                ><dt>Files hit</dt>
+                <dd>
+                  <span
+                    v-for="file in taking.progress.hit"
+                    :key="`${file.part} ${file.path}`"
+                    class="mono small path"
+                    >{{ file.path ?? `part ${file.part}: its files cannot be told` }}</span
+                  >
+                </dd></template
               >
               <template v-if="running && rows.length"
                 ><dt>Parts</dt>
@@ -210,6 +242,17 @@ load()
             >
               {{ taking.stop_asked ? 'Stopping…' : 'Stop…' }}
             </button>
+            <button
+              v-if="taking.salvage && taking.progress.pass"
+              v-may="'technician'"
+              type="button"
+              class="btn"
+              :disabled="taking.enough_asked"
+              title="The image is made of what was read so far"
+              @click="ask('enough')"
+            >
+              What matters is here
+            </button>
             <label class="push small muted"
               ><input
                 type="checkbox"
@@ -223,6 +266,16 @@ load()
             <span class="small muted">What was read is kept on its shelf: it goes on from there.</span>
             <button v-if="!asking" v-may="'technician'" type="button" class="btn push" @click="asking = true">
               Stop…
+            </button>
+            <button
+              v-if="taking.salvage && taking.progress.pass"
+              v-may="'technician'"
+              type="button"
+              class="btn"
+              title="The image is made of what was read so far"
+              @click="ask('enough')"
+            >
+              What matters is here
             </button>
             <button v-may="'technician'" type="button" class="btn go" data-main @click="ask('go-on')">Go on</button>
           </template>
@@ -277,9 +330,14 @@ h1 {
   flex: 1;
   min-height: 0;
   display: grid;
-  grid-template-columns: 86px minmax(0, 1fr);
+  grid-template-columns: auto minmax(0, 1fr);
   gap: 40px;
   padding: 10px 0 0;
+}
+.drawn {
+  display: flex;
+  gap: 6px;
+  align-items: start;
 }
 .figures {
   display: grid;

@@ -49,6 +49,17 @@ class TakingKeeper
     tell(taking, 'pause', "#{taking.work_words}: pause asked for")
   end
 
+  # Of a salvage: what was read so far is to do, and becomes the image.
+  # @raise [Evrel::Refused]
+  def enough(taking)
+    raise Evrel::Refused.new('only a salvage ends before all is read', where: 'taking') unless taking.salvage
+    raise Evrel::Refused.new('it is over', where: 'taking') unless taking.open? || taking.can_go_on?
+
+    taking.update!(enough_asked: true)
+    tell(taking, 'enough', "#{taking.work_words}: what was read so far becomes the image")
+    go_on(taking) unless taking.open?
+  end
+
   # Ends it; nothing of it is kept.
   def stop(taking)
     return taking.update!(stop_asked: true) && tell(taking, 'stop', "#{taking.work_words}: stop asked for") if taking.open?
@@ -99,7 +110,8 @@ class TakingKeeper
 
   def wished(given)
     { parts: numbers(given['parts']), temporary: given['temporary'] != false, level: given['level'] || 'balanced',
-      checked: given['checked'] != false, note: given['note'].to_s.strip.presence }
+      checked: given['checked'] != false, salvage: given['salvage'] == true, retries: given['retries'] || 1, minutes: given['minutes'],
+      note: given['note'].to_s.strip.presence }
   end
 
   def numbers(list)
@@ -122,7 +134,8 @@ class TakingKeeper
     taking.expected = measure.forecast(parts: taking.parts, temporary: taking.temporary, level: taking.level,
                                        shelf: (taking.shelf if taking.checked)) or return
     free = TakingPlaces.free(taking.shelf) or return
-    least = taking.expected.stored.first
+    # What is salvaged lies there unpacked until the image is made of it.
+    least = taking.expected.stored.first + (taking.salvage ? taking.expected.used : 0)
     return if least < free
 
     raise Evrel::Refused.new("shelf #{taking.shelf.name} lacks #{Evrel::Units.bytes(least - free)} at the least",

@@ -19,7 +19,7 @@ module TakingName
   def plain(text) = text.scrub.tr('^A-Za-z0-9._-', '-').squeeze('-').sub(/\A[.-]+/, '')[0, 60].presence || 'drive'
 
   def free?(shelf, name)
-    Dir.glob("#{name}{,.part-*}", base: shelf.path).empty? && !Taking.unfinished.exists?(shelf:, folder: name)
+    Dir.glob("#{name}{,.part-*,.salvage-*}", base: shelf.path).empty? && !Taking.unfinished.exists?(shelf:, folder: name)
   end
   private_class_method :plain, :free?
 end

@@ -16,6 +16,11 @@ class TakingRun
     end
   end
 
+  # A limit ended a salvage before everything was tried: it goes on when somebody says so.
+  class Rests < Evrel::Stopped; end
+  BECAUSE = { time: 'its time is over', heat: 'the drive is too hot: let it cool down' }.freeze
+  HOT = 60 # °C
+
   # @param taking [Taking]
   def initialize(taking)
     @taking = taking
@@ -38,7 +43,7 @@ class TakingRun
 
   # Nothing of it is kept.
   def discard
-    FileUtils.rm_rf(@taking.unfinished_path) if @taking.shelf && ShelfAccess.there?(@taking.shelf)
+    FileUtils.rm_rf([@taking.unfinished_path, @taking.salvage_path]) if @taking.shelf && ShelfAccess.there?(@taking.shelf)
   end
 
   private
@@ -56,7 +61,9 @@ class TakingRun
   def take
     disk = attached.open
     @began = now
-    Evrel::Image::Capture.new(disk, @taking.path, about:, unfinished: @taking.unfinished_path, **how).run { |progress| record(progress) }
+    return salvage(disk) if @taking.salvage
+
+    Evrel::Image::Capture.new(disk, @taking.path, **how, tolerate_unread: true).run { |progress| record(progress) }
   rescue Evrel::Away, Errno::ENODEV
     raise Gone.new('drive', "the drive was pulled out of port #{@taking.port}") unless AttachedDrives.of(@taking.drive)
 
@@ -70,7 +77,36 @@ class TakingRun
   end
 
   def how
-    { parts: @taking.parts, temporary: @taking.temporary, level: Evrel::Image::CaptureOptions::LEVELS.fetch(@taking.level), tolerate_unread: true }
+    { about:, unfinished: @taking.unfinished_path, parts: @taking.parts, temporary: @taking.temporary,
+      level: Evrel::Image::CaptureOptions::LEVELS.fetch(@taking.level) }
+  end
+
+  # @raise [Rests] at a limit
+  def salvage(disk)
+    limits = { parts: @taking.parts, retries: @taking.retries, seconds: @taking.minutes&.*(60), hot: -> { hot? } }.compact
+    told = SalvageTold.new(@taking, disk)
+    taken = Evrel::Salvage.image(disk, @taking.salvage_path, @taking.path, salvage: limits, capture: how) do |progress|
+      progress.is_a?(Evrel::Salvage::Progress) ? record_salvage(progress, told) : record(progress)
+    end
+    raise Rests, BECAUSE.fetch(taken.because) unless taken.is_a?(Evrel::Image::Manifest)
+
+    taken
+  end
+
+  def hot? = (AttachedDrives.of(@taking.drive)&.health&.temperature || 0) > HOT
+
+  # @return [Symbol, nil] :enough where what was read is to do
+  def record_salvage(progress, told)
+    @telling ||= Telling.new(@taking, TakingRun.every, asks: %i[stop_asked pause_asked enough_asked])
+    asked = @telling.call(at: progress.pass) do
+      shelf_there!
+      speed = speed(progress.read)
+      @taking.update!(speeds: @curve.add(speed), progress: told.of(progress).merge(speed:))
+    end
+    return if asked.nil?
+    return :enough if @taking.reload.enough_asked && !@taking.stop_asked
+
+    raise Evrel::Stopped, 'it was asked to end'
   end
 
   def shelf_there!
@@ -91,8 +127,8 @@ class TakingRun
   end
 
   def record(progress)
-    @telling ||= Telling.new(@taking, TakingRun.every, asks: %i[stop_asked pause_asked])
-    asked = @telling.call { tell(progress) }
+    @packing ||= Telling.new(@taking, TakingRun.every, asks: %i[stop_asked pause_asked])
+    asked = @packing.call { tell(progress) }
     raise Evrel::Stopped, 'it was asked to end' if asked == :stop
   end
 
@@ -100,13 +136,20 @@ class TakingRun
     shelf_there!
     seconds = now - @began
     moved = progress.done - progress.earlier
-    @last ||= [0.0, 0]
-    speed = seconds > @last.first ? ((moved - @last.last) / (seconds - @last.first)).round : 0
-    @last = [seconds, moved]
+    speed = speed(moved)
     parts = progress.parts.map { |number, (done, total)| { number:, done:, total: } }
     told = progress.to_h.slice(:done, :total, :stored, :limit, :unread).merge(speed:, parts:, run_seconds: seconds.round(2),
                                                                               run_moved: moved)
     @taking.update!(speeds: @curve.add(speed), progress: told)
+  end
+
+  # @param moved [Integer] bytes that this run has read
+  # @return [Integer] bytes per second since it was asked last
+  def speed(moved)
+    seconds = now - @began
+    before, earlier = @last || [0.0, moved]
+    @last = [seconds, moved]
+    seconds > before ? [((moved - earlier) / (seconds - before)).round, 0].max : 0
   end
 
   def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -17,12 +17,13 @@ module TakingView
   def wished(taking)
     { folder: taking.folder, note: taking.note, parts: taking.parts, on_drive: taking.on_drive || [],
       temporary: taking.temporary, level: taking.level,
-      checked: taking.checked, expected: taking.expected&.to_h }
+      checked: taking.checked, salvage: taking.salvage, retries: taking.retries, minutes: taking.minutes, expected: taking.expected&.to_h }
   end
 
   def course(taking)
     { progress: taking.progress || {}, speeds: taking.speeds || [], left: left(taking), error: taking.error, away: taking.away,
-      pause_asked: taking.pause_asked, stop_asked: taking.stop_asked }
+      pause_asked: taking.pause_asked, stop_asked: taking.stop_asked,
+      enough_asked: taking.enough_asked }
   end
 
   def drive(taking)

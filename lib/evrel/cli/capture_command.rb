@@ -18,14 +18,30 @@ module Evrel
         parser.on('--parts NUMBERS', Array) { |numbers| @how[:parts] = numbers.map { |number| Integer(number, 10) } }
         parser.on('--without-temporary') { @how[:temporary] = false }
         parser.on('--level NAME', Image::CaptureOptions::LEVELS.keys) { |name| @how[:level] = Image::CaptureOptions::LEVELS.fetch(name) }
+        salvaging(parser)
         parser.parse!(arguments)
       end
 
       # @param disk [Disk]
       # @param folder [String] of the image
-      # @yieldparam progress [Image::Course::Progress]
-      # @return [Image::Manifest]
-      def run(disk, folder, &) = Image::Capture.new(disk, folder, about: @about, **@how).run(&)
+      # @yieldparam progress [Image::Course::Progress, Salvage::Progress]
+      # @return [Image::Manifest, Salvage::Run::Result] the latter where a limit ended a salvage
+      def run(disk, folder, &)
+        return Image::Capture.new(disk, folder, about: @about, **@how).run(&) unless @salvage
+
+        how = @how.except(:tolerate_unread)
+        Salvage.image(disk, @salvage, folder, salvage: { parts: how[:parts], **@limits }.compact, capture: { about: @about, **how }, &)
+      end
+
+      private
+
+      def salvaging(parser)
+        @limits = {}
+        parser.on('--salvage FOLDER') { |folder| @salvage = folder }
+        parser.on('--retries NUMBER', Integer) { |number| @limits[:retries] = number }
+        parser.on('--minutes NUMBER', Float) { |number| @limits[:seconds] = number * 60 }
+        parser.on('--unused') { @limits[:unused] = true }
+      end
     end
   end
 end

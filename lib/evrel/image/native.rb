@@ -11,6 +11,7 @@ module Evrel
       LAYOUT = 'layout.sfdisk'
       LEFT_OUT = 'left-out.csv'
       SUMS = 'SHA256SUMS'
+      SALVAGE = 'salvage.json'
 
       attr_reader :shelf, :path, :manifest, :disk, :digests
 
@@ -35,7 +36,9 @@ module Evrel
       def format = 'evrel-image'
 
       # @return [Array<String>] paths of its files
-      def members = [MANIFEST, DISK, DIGESTS, LAYOUT, LEFT_OUT, SUMS].map { |name| within(name) }.select { |file| shelf.entry(file) }
+      def members
+        [MANIFEST, DISK, DIGESTS, LAYOUT, LEFT_OUT, SALVAGE, SUMS].map { |name| within(name) }.select { |file| shelf.entry(file) }
+      end
 
       # @param name [String] of one of its files
       # @return [String] path on the shelf

@@ -16,6 +16,9 @@ module Evrel
       # images that turned out to be what others build on. files: how many there are.
       Summary = Struct.new(:stamps, :absorbed, :files, keyword_init: true)
 
+      # Folders of images that are being taken (Image::Capture), and of what is being salvaged (Salvage::Store).
+      UNFINISHED = /\.(part|salvage)-\h+\z/
+
       EVERY = 25 # files between two calls that only tell how far it is
 
       # @param shelf [Folder, Web]
@@ -48,6 +51,7 @@ module Evrel
       private
 
       def folder(folder, entries, &)
+        return @done += entries.size if unfinished?(folder, entries)
         return candidate(folder, entries, &) if native?(folder, entries)
 
         taken = {}
@@ -58,6 +62,10 @@ module Evrel
           pieces.each { |piece| taken[piece.path] = true }
           candidate(pieces.first.path, pieces, &)
         end
+      end
+
+      def unfinished?(folder, entries)
+        UNFINISHED.match?(folder) && entries.map(&:name).intersect?([Image::Native::DISK, Image::Native::DIGESTS, Salvage::Store::DISK])
       end
 
       def pieces(entry, entries)

@@ -15,6 +15,18 @@ export function phase(taking: Taking): Phase {
 const LIMITS = { drive: 'the drive sets the pace', packing: 'packing sets the pace', shelf: 'the shelf sets the pace' }
 export const limitWords = (taking: Taking) => (taking.progress.limit ? LIMITS[taking.progress.limit] : '')
 
+const PASSES: Record<NonNullable<Taking['progress']['pass']>, string> = {
+  structures: 'What says what is used',
+  used: 'What is used, in large steps',
+  edges: 'Into the gaps, from both ends',
+  middles: 'Between the ends',
+  sectors: 'Sector by sector',
+  again: 'The bad ones once more',
+  unused: 'What is not used',
+}
+/** What a salvage is at. */
+export const passWords = (taking: Taking) => (taking.progress.pass ? PASSES[taking.progress.pass] : '')
+
 /** Percent of what goes on now. */
 export function percent(taking: Taking): number {
   const now = phase(taking)

@@ -21,14 +21,16 @@ module Evrel
       # @param taken_at [Time]
       # @param unfinished [String, nil] folder of the files until they are complete, on the same file system: it stays
       #   where the taking is cut off, and the same taking goes on from it
+      # @param beside [Hash{String=>String}] name in the image → path of a file that is put there too
       # @param how [Hash] as CaptureOptions
-      def initialize(disk, folder, about: {}, taken_at: Time.now, unfinished: nil, **how)
+      def initialize(disk, folder, about: {}, taken_at: Time.now, unfinished: nil, beside: {}, **how)
         @disk = disk
         @folder = folder
         @about = about
         @taken_at = taken_at
         @work = unfinished || "#{folder}.part-#{SecureRandom.hex(4)}"
         @lasting = !unfinished.nil?
+        @beside = beside
         @options = CaptureOptions.new(**how)
         @unread = []
       end
@@ -152,7 +154,7 @@ module Evrel
         end
         @unread += batch.unread
         @stored = @digests.count
-        raise too_much if unread_sectors > Unread::MOST
+        raise too_much if unread_sectors > @options.most_unread
       end
 
       def note
@@ -178,6 +180,7 @@ module Evrel
         manifest = Manifest.new(document(stored))
         ::File.write(in_work(Native::MANIFEST), "#{manifest.to_json}\n")
         ::File.write(in_work(Native::LAYOUT), Table::SfdiskScript.dump(@map.table)) if @map.table
+        @beside.each { |name, path| FileUtils.cp(path, in_work(name)) }
         @checkpoint.remove
         write_sums
         ::File.rename(@work, @folder)
@@ -203,7 +206,7 @@ module Evrel
       def unread = @unread.empty? ? {} : { 'unread' => Unread.joined(@unread) }
 
       def write_sums
-        names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST]
+        names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST, *@beside.keys]
         lines = names.select { |name| ::File.exist?(in_work(name)) }.map do |name|
           "#{sum(in_work(name))}  #{name}\n"
         end

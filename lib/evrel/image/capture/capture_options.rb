@@ -4,13 +4,14 @@ module Evrel
   module Image
     # How an image is taken. parts: numbers of those that it is to hold, nil for the whole disk; temporary: whether
     # contents that the system makes anew are kept too (see Temporary); level: of zstd; tolerate_unread: goes on where
-    # sectors cannot be read: zeros stand in their place, and the manifest lists them.
-    CaptureOptions = Struct.new(:parts, :temporary, :level, :tolerate_unread, keyword_init: true) do
+    # sectors cannot be read: zeros stand in their place, and the manifest lists them, up to so many sectors as
+    # most_unread says.
+    CaptureOptions = Struct.new(:parts, :temporary, :level, :tolerate_unread, :most_unread, keyword_init: true) do
       # Of programs and libraries level 1 leaves 35.8 %, 4 33.6 % in five fourths of the time, 9 32.0 % in almost five times the time;
       # above that it hardly becomes less.
       self::LEVELS = { 'quick' => 1, 'balanced' => 4, 'small' => 9 }.freeze
 
-      def initialize(parts: nil, temporary: true, level: Codec::Zstd::LEVEL, tolerate_unread: false)
+      def initialize(parts: nil, temporary: true, level: Codec::Zstd::LEVEL, tolerate_unread: false, most_unread: Unread::MOST)
         super
       end
     end

@@ -48,6 +48,9 @@ module Evrel
       private
 
       def around(offset, length)
+        known = @disk.missing(offset, length)
+        return but(known, offset, length) if known
+
         sector = @disk.logical_sector
         data = +''.b
         while data.bytesize < length
@@ -56,6 +59,18 @@ module Evrel
           take = [sector - (at % sector), length - data.bytesize].min
           data << sector_or_zeros(at, take)
         end
+        data
+      end
+
+      # @param known [Array<(Integer, Integer)>] what cannot be read, within the range
+      def but(known, offset, length)
+        data = "\0".b * length
+        at = offset
+        [*known, [offset + length, 0]].each do |from, bytes|
+          data[at - offset, from - at] = @disk.read(at, from - at) if from > at
+          at = from + bytes
+        end
+        @lock.synchronize { @ranges.concat(known) }
         data
       end
 
