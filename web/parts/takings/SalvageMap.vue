@@ -9,7 +9,7 @@ const props = defineProps<{ parts: Part[]; size: number; height: number; ranges:
 const drawn = computed(() => stack(props.parts, props.size, props.height - 2))
 /** Height of a byte, within the part in which it lies. */
 function at(offset: number): number {
-  const part = drawn.value.findLast((one) => one.start <= offset) ?? drawn.value[0]
+  const part = [...drawn.value].reverse().find((one) => one.start <= offset) ?? drawn.value[0]
   if (!part) return 0
   return part.top + Math.min(1, (offset - part.start) / part.size) * part.height
 }
