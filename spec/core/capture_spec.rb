@@ -42,6 +42,11 @@ RSpec.describe Evrel::Image::Capture do
       take(parts: [1, 2])
       target = sparse('target', File.size(disk))
       expect(restore(folder, target)).to be_verified
+      opened = Evrel::Image.open(folder)
+      expect(Evrel::Image::Structure.kept(opened.manifest)).to eq(['left out when it was taken: Swap'])
+      plan = open_disk(target) { |on| Evrel::Layout.as_in_image(opened, on) }
+      expect(plan.checks.map(&:title)).to include('Swap is not in the image')
+      opened.close
       expect(run('sgdisk', '-v', target)).to include('No problems found')
       expect(run('sfdisk', '-l', target)).to include('System').or include('target2')
       expect(run('sfdisk', '-d', target).scan(/^\S+ : start=/).size).to eq(2)

@@ -137,7 +137,7 @@ RSpec.describe Evrel::Image do
     expect(restore(File.dirname(path), target)).to be_verified
     newer = Evrel::Image::Manifest.parse(JSON.generate(old.merge('version' => 2)))
     expect(newer).not_to be_unproved
-    expect { Evrel::Image::Manifest.parse(JSON.generate(old.merge('version' => 3))) }.to raise_error(Evrel::Unsupported, /version 3/)
+    expect { Evrel::Image::Manifest.parse(JSON.generate(old.merge('version' => 4))) }.to raise_error(Evrel::Unsupported, /version 4/)
   end
 
   it 'is of the whole of a disk whose table lies, and says so' do

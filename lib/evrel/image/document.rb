@@ -59,6 +59,10 @@ module Evrel
       # @return [Array<(Integer, Integer)>] byte offset and length of each place on the disk, ascending
       def unread = document['unread'] || []
 
+      # Files whose contents are zeros, since the system makes them anew and nobody wanted them: "part", "path" and "bytes".
+      # @return [Array<Hash>]
+      def temporary = document['temporary'] || []
+
       # What is not in the image, by the maps that call it free: "part" (or nil), "map", "ranges" and "bytes".
       # @return [Array<Hash>]
       def left_out = document['left_out'] || []

@@ -11,7 +11,7 @@ module Evrel
       WORTH_SAYING = 8 * MIB
 
       # @return [Array<Fact>]
-      def all = [*start_way, *code, *moved, *whole, *asleep, *left_out, *table_kind, *beyond, *unallocated]
+      def all = [*start_way, *code, *moved, *whole, *asleep, *absent, *left_out, *table_kind, *beyond, *unallocated]
 
       private
 
@@ -73,6 +73,12 @@ module Evrel
         @placed.select { |one| one.part.volume['hibernated'] }.map do |one|
           fact('asleep', :ask, "A system sleeps on #{one.part.word}",
                'It wakes into what it had in memory: on the same computer, with the same drives, or it loses data', part: one.number)
+        end
+      end
+
+      def absent
+        @source.absent.to_a.map do |name|
+          fact('absent', :ask, "#{name} is not in the image", 'It was left out when the image was taken: no part is made of it')
         end
       end
 

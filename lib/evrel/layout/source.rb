@@ -4,8 +4,9 @@ module Evrel
   module Layout
     # What an image brings, as plain data: kind is 'gpt', 'mbr' or nil, parts
     # are in the order in which they lie on the disk, outside is what it holds
-    # beside them and the table, as byte offset and length.
-    Source = Struct.new(:kind, :sector, :size, :table, :parts, :outside, keyword_init: true) do
+    # beside them and the table, as byte offset and length; absent are the names
+    # of parts that were left out when it was taken.
+    Source = Struct.new(:kind, :sector, :size, :table, :parts, :outside, :absent, keyword_init: true) do
       # @param image [Image::Native, Image::Foreign]
       # @param limits [Boolean] whether the volumes are asked how small they can become
       # @return [Source]
@@ -14,8 +15,10 @@ module Evrel
         table = image.table
         parts = table ? held(image, table).map { |one| part(image, table, one, limits) } : []
         new(kind: table&.kind, sector: table&.sector || image.manifest.logical_sector, size: image.disk.size, table:, parts:,
-            outside: outside(image, table))
+            outside: outside(image, table), absent: image.manifest.not_taken.map { |part| Source.words(part) })
       end
+
+      def self.words(part) = part['name'].to_s.empty? ? "part #{part['number']}" : part['name']
 
       # @return [Array<Table::Partition>] those that are in the image, as they lie on the disk
       def self.held(image, table)

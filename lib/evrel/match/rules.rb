@@ -79,6 +79,14 @@ module Evrel
         mark(-40, 'complete', :no, "No #{words.join(' and no ')} part", 'It would not start from this image alone')
       end
 
+      PARTS = lambda do |offer, _, _|
+        parts = offer.document.not_taken
+        next if parts.empty?
+
+        words = Units.list(parts.map { |part| Rules.part_words(part) })
+        mark(-4, 'parts', :ask, 'Not all parts are in it', "Left out when it was taken: #{words}")
+      end
+
       FIRMWARE = lambda do |offer, problem, _|
         kind = offer.document.table_kind
         next if kind.nil? || problem.firmware.nil?
@@ -151,7 +159,7 @@ module Evrel
         mark(-10, 'clock', :ask, 'Dated in the future', "By #{Units.span(ahead)}: the clock was wrong when it was taken") if ahead > 300
       end
 
-      ALL = [WHOLE, UNREAD, KEPT, UNPROVED, ASLEEP, COMPLETE, FIRMWARE, MOMENT, TARGET, SHELF, TRIED, RESTORED, DATE, CLOCK].freeze
+      ALL = [WHOLE, UNREAD, KEPT, UNPROVED, ASLEEP, COMPLETE, PARTS, FIRMWARE, MOMENT, TARGET, SHELF, TRIED, RESTORED, DATE, CLOCK].freeze
 
       def self.part_words(part) = part['name'].to_s.empty? ? Table::Types.role_name(part['role'].to_sym) : part['name']
     end

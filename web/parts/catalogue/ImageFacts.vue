@@ -27,6 +27,7 @@ const running = computed(() => !!props.image.trial && props.image.trial.state !=
 /** What a map calls free, largest first. */
 const absent = computed(() =>
   props.image.left_out
+    .filter((one) => one.map !== 'left out by choice')
     .map((one) => ({ ...one, where: one.part === null ? 'outside of the parts' : `of ${nameOf(one.part)}` }))
     .sort((one, two) => two.bytes - one.bytes),
 )

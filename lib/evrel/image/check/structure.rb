@@ -28,14 +28,22 @@ module Evrel
       end
 
       # @param document [Document]
-      # @return [Array<String>] of which parts more is kept than their maps say, or may not have been, and why
+      # @return [Array<String>] of which parts more is kept than their maps say, or may not have been, or nothing, and why
       def kept(document)
         doubtful = document.doubtful.map do |part|
           "the map of #{part_words(part)} is not believed, and what it calls free is kept too: #{part['volume']['doubts'].join('; ')}"
         end
         asleep = document.asleep.map { |part| "a system sleeps on #{part_words(part)}: its memory counts for more than what lies there" }
-        [*doubtful, *asleep, *("all of the disk is kept: #{document.document['kept_whole']}" if document.document['kept_whole']),
-         *(UNPROVED if document.unproved?)]
+        whole = document.document['kept_whole']
+        [*chosen(document), *doubtful, *asleep, *("all of the disk is kept: #{whole}" if whole), *(UNPROVED if document.unproved?)]
+      end
+
+      # What somebody left out when the image was taken.
+      def chosen(document)
+        parts = document.not_taken.map { |part| part_words(part) }
+        files = document.temporary.map { |file| "#{file['path']} (#{Units.bytes(file['bytes'])})" }
+        [*("left out when it was taken: #{Units.list(parts)}" if parts.any?),
+         *("zeros, since the system makes it anew: #{files.join(', ')}" if files.any?)]
       end
 
       # Reference counts and tables, by the format's own tool. Leaked clusters waste room and nothing else.
