@@ -36,11 +36,13 @@ module Demo
     # @param now [Time]
     # @param make [#call] serial and about → path of the drive's contents
     # @param fill [#call] serial, label, files, time: one volume on it
+    # @param fail [#call] serial and faults: the drive has them from now on
     # @param start_files [String]
-    def initialize(now, make:, fill:, start_files:)
+    def initialize(now, make:, fill:, fail:, start_files:)
       @now = now
       @make = make
       @fill = fill
+      @fail = fail
       @start_files = start_files
     end
 
@@ -50,11 +52,21 @@ module Demo
       @fill.call('OS50-7719-ACC1', 'accounts', papers('accounts', 90), @now - (2 * DAY))
       @fill.call('OS50-4402-88PT', 'from-the-far-station', papers('survey', 30), @now - (60 * DAY))
       @fill.call('VN50-0098-3HLZ', 'spare', papers('spare', 4), @now - (400 * DAY))
+      failing('VN50-0098-3HLZ', *papers('spare', 4).keys.first(2).map { |path| "/#{path}" })
       @fill.call('OT4T-9001-AA71', 'harbour-data', papers('harbour', 120), @now - 5400)
       @fill.call('OT4T-9001-AB71', 'harbour-data-old', papers('harbour', 80), @now - (700 * DAY))
     end
 
     private
+
+    # Seven sectors of two sheets cannot be read, one only when it is asked for the third time.
+    def failing(serial, *paths)
+      Evrel::Disk::File.open(@paths.fetch(serial)) do |disk|
+        part = Evrel::Image::UsedMap.new(disk, prove: false).all.first
+        first, second = paths.map { |path| part.start + part.volume.content_extents(part.volume.entry(path)).first.first }
+        @fail.call(serial, 'unreadable' => [[first, 2560], [second + 2048, 512]], 'reluctant' => [[second, 3, 0]])
+      end
+    end
 
     # The system of another computer.
     def departures_board

@@ -87,7 +87,7 @@ module Demo
       BenchDrives.new(@now, make: method(:drive), start_files: @start_files,
                             fill: lambda { |serial, label, files, at|
                               one_volume(serial, label, files, at:, path: @bench.path_of(serial))
-                            }).build
+                            }, fail: ->(serial, faults) { @bench.change_drive(serial) { |about| about['faults'] = faults } }).build
       fleet
     end
 

@@ -10,13 +10,14 @@ module Evrel
   class CLI
     include Output
     include Starting
+    include Taking
 
     FINE = 0
     FINDING = 1
     MISUSE = 2
     FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused].freeze
 
-    COMMANDS = %w[inspect capture verify plan restore verdict map list take match startup mend try].freeze
+    COMMANDS = %w[inspect capture verify plan restore verdict merge map list take match startup mend try].freeze
 
     USAGE = <<~TEXT
       Usage: evrel COMMAND …
@@ -24,6 +25,8 @@ module Evrel
         capture DISK_FILE IMAGE_DIR [--computer NAME] [--note TEXT] [--tolerate-unread]
               [--parts 1,2] [--without-temporary] [--level quick|balanced|small]
               [--salvage FOLDER [--retries NUMBER] [--minutes NUMBER] [--unused]]
+              [--onto IMAGE]                      only what differs from it
+        merge IMAGE                               makes one whole that lies on top of others
         map PATH                                  what became of a salvage so far
         verify IMAGE                              every cluster, checksums and structures
         plan IMAGE DISK_FILE [--grow N|--spread|--as-is|--shrink|--wish FILE]
@@ -75,34 +78,6 @@ module Evrel
                 systems: Image::Systems.of(map), manifest: (image.manifest.document if image.is_a?(Image::Native)),
                 findings: (image.findings if image.is_a?(Image::Foreign)), **Image::Description.of(map) }.compact)
       end
-      FINE
-    end
-
-    def run_capture(arguments)
-      command = CaptureCommand.new(arguments)
-      source, folder = operands(arguments, 2)
-      taken = Disk::File.open(source) { |disk| command.run(disk, folder) { |one| told(one) } }
-      over = !taken.is_a?(Salvage::Run::Result)
-      print(over ? taken.document : { complete: false, because: taken.because, unread_bytes: taken.bad.sum(&:last) })
-      over ? FINE : FINDING
-    end
-
-    def told(progress)
-      return show('captured', progress.done, progress.total) if progress.is_a?(Image::Course::Progress)
-
-      show("salvaged, #{progress.pass}", progress.read, progress.wanted)
-    end
-
-    # What became of a salvage so far.
-    def run_map(arguments)
-      path, = operands(arguments, 1)
-      file = [path, ::File.join(path, Salvage::Store::MAP), ::File.join(path, Image::Native::SALVAGE)].find { |one| ::File.file?(one) }
-      raise NotFound.new("there is no map in #{path}", where: path) unless file
-
-      map = Salvage::Map.parse(::File.read(file))
-      print({ path: file, size_bytes: map.size, sector_bytes: map.sector,
-              **Salvage::Map::STATES.to_h { |state| [:"#{state}_bytes", map.total(state)] },
-              unread: map.in_state([[0, map.size]], :skipped, :bad) })
       FINE
     end
 

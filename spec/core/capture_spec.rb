@@ -8,6 +8,8 @@ RSpec.describe Evrel::Image::Capture do
   let(:folder) { file('taken') }
   let(:qcow2) { File.join(folder, 'disk.qcow2') }
 
+  def run(*command, chdir: Dir.pwd, input: '') = Dir.chdir(chdir) { super(*command, input:) }
+
   def take(path = disk, to = folder, **how, &)
     open_disk(path) { |opened| described_class.new(opened, to, taken_at: Time.at(1_800_000_000), **how).run(&) }
   end
@@ -92,8 +94,6 @@ RSpec.describe Evrel::Image::Capture do
       expect(JSONSchemer.schema(JSON.parse(File.read('docs/manifest.schema.json'))).validate(manifest.document).to_a).to be_empty
     end
 
-    def run(*command, chdir: Dir.pwd, input: '') = Dir.chdir(chdir) { super(*command, input:) }
-
     it 'keeps all of a swap file in which a system’s memory lies' do
       path = with_swap_file(mark: 'S1SUSPEND')
       expect(take(path, temporary: false).document).not_to have_key('temporary')
@@ -127,6 +127,84 @@ RSpec.describe Evrel::Image::Capture do
     end
     expect(sizes.last).to be < sizes.first
     expect(run('qemu-img', 'compare', programs, File.join(file('level-12'), 'disk.qcow2'))).to include('identical')
+  end
+
+  describe 'on top of another image' do
+    # Files come, change and go; the rest stays.
+    def changed(path)
+      start = 65 * Disks::MIB
+      File.binwrite(file('new'), Random.new(9).bytes(200_000))
+      what = ['rm /data/text.txt', "write #{file('new')} /data/new.bin"]
+      what.each { |one| run('debugfs', '-w', '-R', one, "#{path}?offset=#{start}") }
+      content?('e2fsck', '-f', '-y', "#{path}?offset=#{start}")
+    end
+
+    def flat(image, name) = raw_of(image, name)
+
+    it 'holds what differs, and is one image with what lies below for whoever opens it' do
+      take(disk, file('first'))
+      changed(disk)
+      manifest = take(disk, file('second'), onto: file('first'))
+      first, second = %w[first second].map { |name| File.join(file(name), 'disk.qcow2') }
+      expect(manifest.onto).to eq('id' => JSON.parse(File.read(file('first/manifest.json')))['id'], 'path' => '../first', 'depth' => 1)
+      expect(File.size(second)).to be < File.size(first) / 2
+      expect(run('qemu-img', 'info', second)).to include('backing file: ../first/disk.qcow2').and include('backing file format: qcow2')
+      expect(run('qemu-img', 'check', second)).to include('No errors')
+      # The same as a whole one, byte for byte.
+      take(disk, file('whole'))
+      expect(same?(flat(file('second'), 'chain.raw'), flat(file('whole'), 'whole.raw'))).to be(true)
+      opened = Evrel::Image.open(file('second'))
+      expect(Evrel::Image::Check.new(opened).run).to be_whole
+      opened.close
+      target = sparse('target', File.size(disk))
+      expect(restore(file('second'), target)).to be_verified
+      expect(run('e2fsck', '-f', '-n', "#{target}?offset=#{65 * Disks::MIB}")).to include('System')
+      expect(JSONSchemer.schema(JSON.parse(File.read('docs/manifest.schema.json'))).validate(manifest.document).to_a).to be_empty
+    end
+
+    it 'is made whole, and needs nothing below any more' do
+      take(disk, file('first'))
+      changed(disk)
+      take(disk, file('second'), onto: file('first'))
+      expected = flat(file('second'), 'chain.raw')
+      merged = Evrel::Image::Merge.new(file('second')).run
+      expect(merged.onto).to be_nil
+      FileUtils.rm_rf(file('first'))
+      expect(run('qemu-img', 'info', file('second/disk.qcow2'))).not_to include('backing')
+      expect(run('qemu-img', 'check', file('second/disk.qcow2'))).to include('No errors')
+      expect(same?(flat(file('second'), 'merged.raw'), expected)).to be(true)
+      expect(run('sha256sum', '-c', 'SHA256SUMS', chdir: file('second'))).to include('disk.qcow2: OK')
+      opened = Evrel::Image.open(file('second'))
+      expect(Evrel::Image::Check.new(opened).run).to be_whole
+      opened.close
+      expect { Evrel::Image::Merge.new(file('second')).run }.to raise_error(Evrel::Refused, /it is whole/)
+    end
+
+    it 'goes on after it was cut off, and ends the same' do
+      stub_const("#{described_class}::NOTED", 0.0)
+      take(disk, file('first'))
+      changed(disk)
+      whole = take(disk, file('second'), onto: file('first')).then { File.join(file('second'), 'disk.qcow2') }
+      count = 0
+      stopping = -> { raise Evrel::Stopped, 'enough' if (count += 1) == 2 }
+      expect { take(disk, file('third'), onto: file('first'), unfinished: file('un')) { stopping.call } }.to raise_error(Evrel::Stopped)
+      take(disk, file('third'), onto: file('first'), unfinished: file('un'))
+      expect(same?(whole, File.join(file('third'), 'disk.qcow2'))).to be(true)
+    end
+
+    it 'is refused on top of another disk, of one that was not read in full, and below eight' do
+      other = captured(ext('other', 30 * Disks::MIB), 'other-image')
+      expect { take(disk, file('second'), onto: other) }.to raise_error(Evrel::Refused, /another size/)
+      take(disk, file('0'))
+      (1..7).each { |number| take(disk, file(number.to_s), onto: file((number - 1).to_s)) }
+      expect { take(disk, file('8'), onto: file('7')) }.to raise_error(Evrel::Refused, /8 images lie below/)
+      expect(same?(flat(file('7'), 'deep.raw'), flat(file('0'), 'first.raw'))).to be(true)
+      path = file('1/manifest.json')
+      File.write(path, JSON.generate(JSON.parse(File.read(path)).merge('id' => '0' * 8)))
+      expect { Evrel::Image.open(file('2')) }.to raise_error(Evrel::Damaged, /another image/)
+      FileUtils.rm_rf(file('0'))
+      expect { Evrel::Image.open(file('1')) }.to raise_error(Evrel::Unreadable, /missing/)
+    end
   end
 
   describe 'that was cut off' do

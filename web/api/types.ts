@@ -7883,6 +7883,8 @@ export interface components {
             }[];
             facts: components["schemas"]["Fact"][];
             takings: components["schemas"]["Taking"][];
+            /** @description whether the drive is better read in passes */
+            fails: boolean;
         };
     };
     responses: {

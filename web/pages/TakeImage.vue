@@ -80,7 +80,7 @@ async function load() {
   const first = !sheet.value
   try {
     sheet.value = await api.get<TakingSheet>(`/drives/${props.id}/taking`)
-    if (first) salvage.value = sheet.value.facts.some((fact) => fact.id === 'health' && fact.state === 'no')
+    if (first) salvage.value = sheet.value.fails
     choice.value.shelf ??= sheet.value.shelves.find((one) => one.state === 'ok')?.id ?? null
     if (sheet.value.attached && !sheet.value.measure) await measure()
   } catch (problem) {

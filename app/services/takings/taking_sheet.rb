@@ -11,7 +11,7 @@ class TakingSheet
 
   # @return [Hash]
   def to_h
-    { drive: about, attached: !@attached.nil?, parts:, whole: measure.result&.fetch('whole', nil),
+    { drive: about, attached: !@attached.nil?, fails: fails?, parts:, whole: measure.result&.fetch('whole', nil),
       measure: measure.task && TaskView.of(measure.task), learnt: measure.learnt, shelves: TakingPlaces.new(@drive).all,
       facts: facts.map(&:to_h), takings: }
   end
@@ -56,6 +56,9 @@ class TakingSheet
     fact(:ok, 'newest', "The newest image of it is #{Words.span(Time.now - image.taken_at)} old",
          "Of #{Words.time(image.taken_at)}, on #{image.shelf.name}")
   end
+
+  # @return [Boolean] whether it is better read in passes
+  def fails? = @attached&.health.then { |health| health&.state == 'failing' || health&.pending.to_i.positive? }
 
   def health
     health = @attached&.health or return []

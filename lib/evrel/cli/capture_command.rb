@@ -18,6 +18,7 @@ module Evrel
         parser.on('--parts NUMBERS', Array) { |numbers| @how[:parts] = numbers.map { |number| Integer(number, 10) } }
         parser.on('--without-temporary') { @how[:temporary] = false }
         parser.on('--level NAME', Image::CaptureOptions::LEVELS.keys) { |name| @how[:level] = Image::CaptureOptions::LEVELS.fetch(name) }
+        parser.on('--onto IMAGE') { |image| @how[:onto] = image }
         salvaging(parser)
         parser.parse!(arguments)
       end

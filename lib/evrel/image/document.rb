@@ -59,6 +59,11 @@ module Evrel
       # @return [Array<(Integer, Integer)>] byte offset and length of each place on the disk, ascending
       def unread = document['unread'] || []
 
+      # The image on top of which this one lies: "id", "path" (relative to this one's folder) and "depth", how many there are
+      # below it.
+      # @return [Hash, nil]
+      def onto = document['onto']
+
       # Files whose contents are zeros, since the system makes them anew and nobody wanted them: "part", "path" and "bytes".
       # @return [Array<Hash>]
       def temporary = document['temporary'] || []

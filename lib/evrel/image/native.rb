@@ -28,9 +28,13 @@ module Evrel
         raise Unreadable.new("#{path} lacks #{missing.join(', ')}", where: path) unless missing.empty?
 
         @manifest = Manifest.parse(shelf.read(within(MANIFEST), Manifest::LARGEST + 1))
-        @disk = Qcow2.new(shelf.open(within(DISK)), name: within(DISK), logical_sector: manifest.logical_sector)
+        @disk = Chain.new(shelf, logical_sector: manifest.logical_sector).open(shelf.entry(within(DISK)), shelf.open(within(DISK)))
         @digests = Digests.new(shelf.open(within(DIGESTS)), within(DIGESTS))
         check
+        check_below if disk.backing
+      rescue Error
+        close
+        raise
       end
 
       def format = 'evrel-image'
@@ -56,14 +60,24 @@ module Evrel
       def fork_safe? = disk.fork_safe?
 
       def close
-        disk.close
-        digests.close
+        @disk&.close
+        @digests&.close
       end
 
       # @return [Table::Gpt, Table::Mbr, nil] the table as the image holds it
       def table = @table ||= (Table.read(disk) if manifest.table?)
 
       private
+
+      # What lies below must be what it was: the digests would say so cluster by cluster.
+      def check_below
+        onto = manifest.onto or raise Damaged.new("#{path} builds on another file, which its manifest does not know", where: path)
+        below = Shelf.inside("#{path}/#{onto['path']}/#{MANIFEST}")
+        found = Manifest.parse(shelf.read(below, Manifest::LARGEST + 1))
+        return if found.id == onto['id']
+
+        raise Damaged.new("#{path} builds on another image than the one that lies in #{::File.dirname(below)}", where: path)
+      end
 
       def check
         unless disk.size == manifest.size && disk.cluster_size == CLUSTER

@@ -1,7 +1,6 @@
 # frozen_string_literal: true
 
 require 'fileutils'
-require 'openssl'
 require 'securerandom'
 
 module Evrel
@@ -22,8 +21,10 @@ module Evrel
       # @param unfinished [String, nil] folder of the files until they are complete, on the same file system: it stays
       #   where the taking is cut off, and the same taking goes on from it
       # @param beside [Hash{String=>String}] name in the image → path of a file that is put there too
+      # @param onto [String, nil] folder of a whole image of the same drive: only what differs from it is in the new one,
+      #   which names it by its relative path
       # @param how [Hash] as CaptureOptions
-      def initialize(disk, folder, about: {}, taken_at: Time.now, unfinished: nil, beside: {}, **how)
+      def initialize(disk, folder, about: {}, taken_at: Time.now, unfinished: nil, beside: {}, onto: nil, **how)
         @disk = disk
         @folder = folder
         @about = about
@@ -31,6 +32,7 @@ module Evrel
         @work = unfinished || "#{folder}.part-#{SecureRandom.hex(4)}"
         @lasting = !unfinished.nil?
         @beside = beside
+        @onto = onto
         @options = CaptureOptions.new(**how)
         @unread = []
       end
@@ -50,19 +52,29 @@ module Evrel
           finish(copy_clusters(&))
         end
       ensure
+        @below&.close
         FileUtils.rm_rf(@work) unless @lasting
       end
 
       private
 
       def survey
+        @below = Below.open(@onto, @folder, @disk) if @onto
         @map = UsedMap.new(@disk)
         @map.only(@options.parts) if @options.parts
         @left_out = LeftOut.new(@map, @disk.size)
         @absent = @left_out.summary
         @temporary = @options.temporary ? [] : Temporary.of(@map)
-        @packer = Packer.new(@disk, @options, @temporary.flat_map(&:ranges).sort)
-        @course = Course.new(@map)
+        @packer = Packer.new(@disk, @options, @temporary.flat_map(&:ranges).sort, @below&.digests)
+        @course = Course.new(@map, method(:each_cluster))
+      end
+
+      # What is used; and what was used in the image below, where it is not any more: there are zeros now.
+      def each_cluster(&)
+        return enum_for(:each_cluster) unless block_given?
+        return @map.each_cluster(&) unless @below
+
+        @below.beside(@map.each_cluster, &)
       end
 
       # Of another plan nothing is used that was taken before.
@@ -77,8 +89,8 @@ module Evrel
       # @return [String] digest of which bytes of what are taken, and how
       def plan
         digest = ::Digest::Blake3.new
-        digest << [@disk.size, @options.level, @temporary.map(&:to_h)].inspect
-        @map.each_cluster { |index, ranges| digest << [index, *ranges.flatten].pack('Q<*') }
+        digest << [@disk.size, @options.level, @temporary.map(&:to_h), @below&.id].inspect
+        each_cluster { |index, ranges| digest << [index, *ranges.flatten].pack('Q<*') }
         digest.hexdigest
       end
 
@@ -116,7 +128,7 @@ module Evrel
         return again if @checkpoint.begun?
 
         @checkpoint.open
-        @qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size)
+        @qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size, backing: @below&.disk)
         @digests = Digests::Writer.new(in_work(Native::DIGESTS))
       end
 
@@ -125,14 +137,15 @@ module Evrel
         listed = Digests.new(Disk::File.open(in_work(Native::DIGESTS), logical_sector: 1), Native::DIGESTS)
         taken = @checkpoint.each_placed(listed).map { |placed| placed.tap { |index, _| @course.earlier(index) } }
         @checkpoint.open
-        @qcow2 = Qcow2Writer.again(in_work(Native::DISK), @disk.size, taken)
+        held = taken.reject { |_, size| size == Packer::SAME }
+        @qcow2 = Qcow2Writer.again(in_work(Native::DISK), @disk.size, held, backing: @below&.disk)
       ensure
         listed&.close
       end
 
       def fill
         @noted = now
-        jobs = @map.each_cluster.lazy.drop(@digests.count).each_slice(BATCH)
+        jobs = each_cluster.lazy.drop(@digests.count).each_slice(BATCH)
         Pipeline.each(jobs, @packer.method(:call), apart: forked?, room: BATCH * CLUSTER) do |batch, bytes|
           before = now
           keep(batch, bytes)
@@ -146,10 +159,12 @@ module Evrel
       def keep(batch, bytes)
         at = 0
         batch.clusters.each do |index, size, digest|
-          @qcow2.add(index, bytes.byteslice(at, size))
           @digests.add(index, digest)
           @checkpoint.add(size)
           @course.add(index)
+          next if size == Packer::SAME
+
+          @qcow2.add(index, bytes.byteslice(at, size))
           at += size
         end
         @unread += batch.unread
@@ -188,40 +203,13 @@ module Evrel
       end
 
       def document(stored)
-        {
-          'format' => Manifest::FORMAT, 'version' => version, 'id' => SecureRandom.uuid,
-          'taken_at' => @taken_at.iso8601, 'made_by' => "evrel #{VERSION}",
-          'computer' => @about.fetch('computer', {}), 'drive' => @about.fetch('drive', {}),
-          'note' => @about.fetch('note', ''),
-          'disk' => { 'size_bytes' => @disk.size, 'logical_sector' => @map.table&.sector || @disk.logical_sector,
-                      'physical_sector' => @disk.physical_sector, 'cluster_bytes' => CLUSTER, 'clusters' => stored },
-          'used_bytes' => @map.used_bytes, 'systems' => Systems.of(@map),
-          **unread, **temporary, 'left_out' => @absent, **kept_whole, **Description.of(@map)
-        }
+        Taken.new(map: @map, disk: @disk, about: @about, taken_at: @taken_at, stored:, unread: @unread, temporary: @temporary,
+                  below: @below, absent: @absent).document
       end
-
-      def version = @map.parts.any?(&:passed_over) ? Manifest::IN_PARTS : Manifest::VERSION
-      def kept_whole = @map.member ? { 'kept_whole' => @map.member } : {}
-      def temporary = @temporary.empty? ? {} : { 'temporary' => @temporary.map(&:to_h) }
-      def unread = @unread.empty? ? {} : { 'unread' => Unread.joined(@unread) }
 
       def write_sums
         names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST, *@beside.keys]
-        lines = names.select { |name| ::File.exist?(in_work(name)) }.map do |name|
-          "#{sum(in_work(name))}  #{name}\n"
-        end
-        ::File.write(in_work(Native::SUMS), lines.join)
-      end
-
-      # OpenSSL's is much faster than Ruby's own. What is checked afterwards is read from the medium, not from memory.
-      def sum(path)
-        sha = OpenSSL::Digest.new('SHA256')
-        piece = ''.b
-        ::File.open(path, 'rb') do |io|
-          sha << piece while io.read(MIB, piece)
-          io.advise(:dontneed)
-        end
-        sha.hexdigest
+        ::File.write(in_work(Native::SUMS), Sums.written(@work, names))
       end
 
       def in_work(name) = ::File.join(@work, name)

@@ -10,10 +10,11 @@ module Evrel
       Progress = Struct.new(:done, :total, :earlier, :stored, :unread, :parts, :limit, keyword_init: true)
 
       # @param map [UsedMap]
-      def initialize(map)
+      # @param each [#call] yields the number of each cluster that is taken
+      def initialize(map, each = map.method(:each_cluster))
         @areas = map.table ? map.parts.map { |part| [part.start, part.end, part.number] }.sort : []
         @parts = Hash.new { |all, number| all[number] = [0, 0] }
-        map.each_cluster { |index, _| @parts[part(index)][1] += 1 }
+        each.call { |index, _| @parts[part(index)][1] += 1 }
         @at = 0
         @done = @earlier = 0
         @spent = { drive: 0.0, packing: 0.0, shelf: 0.0 }

@@ -5,6 +5,9 @@ module Evrel
     # Reads clusters, takes their digests and packs them: what may happen in
     # other processes.
     class Packer
+      # Bytes that a cluster takes which the image below holds already.
+      SAME = 0xFFFF_FFFF
+
       # What became of a batch: clusters as number, bytes that it takes, digest; what could not be read; seconds of
       # reading and of packing.
       Batch = Struct.new(:clusters, :unread, :reading, :packing)
@@ -12,10 +15,12 @@ module Evrel
       # @param disk [Disk]
       # @param options [CaptureOptions]
       # @param zeros [Array<(Integer, Integer)>] byte offset and length of what is not read, ascending: zeros stand there
-      def initialize(disk, options, zeros = [])
+      # @param below [Digests, nil] of the image on top of which this one lies
+      def initialize(disk, options, zeros = [], below = nil)
         @disk = disk
         @options = options
         @zeros = zeros
+        @below = below
       end
 
       # @param batch [Array<(Integer, Array)>] as UsedMap#each_cluster
@@ -24,7 +29,8 @@ module Evrel
       def call(batch, out)
         unread = Unread.new(@disk, tolerant: @options.tolerate_unread)
         reading, clusters = timed { batch.map { |index, ranges| [index, cluster(index, ranges, unread)] } }
-        packing, packed = timed { clusters.map { |index, data| kept(index, data, out) } }
+        known = known(batch)
+        packing, packed = timed { clusters.map { |index, data| kept(index, data, known[index], out) } }
         Batch.new(packed, unread.ranges, reading, packing)
       end
 
@@ -49,10 +55,20 @@ module Evrel
         [Process.clock_gettime(Process::CLOCK_MONOTONIC) - before, given]
       end
 
-      def kept(index, data, out)
+      # @return [Hash{Integer=>String}] digests of the image below
+      def known(batch)
+        return {} unless @below
+
+        @below.each_batch(from: batch.first.first, below: batch.last.first + 1).to_a.flatten(1).to_h
+      end
+
+      def kept(index, data, below, out)
+        digest = Digests.of(data)
+        return [index, SAME, digest] if digest == below
+
         packed = data == Capture::ZEROS ? '' : Packer.packed(data, @options.level)
         out << packed
-        [index, packed.bytesize, Digests.of(data)]
+        [index, packed.bytesize, digest]
       end
 
       # What is not used within a cluster is zero: it says nothing, and packs well.

@@ -40,9 +40,11 @@ module Evrel
 
       def count = @count ||= @map.each_cluster.count
 
-      # Beside the clusters: a table for each half gigabyte of the disk in which something lies, and a digest for each cluster.
+      # Beside the clusters: a table for each half gigabyte of the disk in which something lies, in front of which up to as
+      # much again is left empty.
+      # @return [Array<Integer>] bytes, at the least and at the most
       def tables
-        @tables ||= (@map.each_cluster.map { |index, _| index / Qcow2Writer::L2_ENTRIES }.uniq.size * CLUSTER) + (count * Digests::RECORD)
+        @tables ||= @map.each_cluster.map { |index, _| index / Qcow2Writer::L2_ENTRIES }.uniq.size.then { |size| [size * CLUSTER, 2 * size * CLUSTER] }
       end
 
       # Evenly over all that is used; little is taken whole.
@@ -71,7 +73,7 @@ module Evrel
           [sizes.sum.fdiv(data.size), reading / data.size, packing / data.size]
         end
         sizes, reading, packing = groups.transpose
-        stored = range(sizes).map { |size| (size * count).round + tables }
+        stored = range(sizes).zip(tables).map { |size, beside| (size * count).round + beside }
         Forecast.new(level:, stored:, seconds: seconds(range(reading), range(packing), stored, writes, processes))
       end
 

@@ -12,6 +12,22 @@ module Evrel
       LINE = /\A(?<sum>\h{64}) [ *](?<name>.+)\z/
       PIECE = MIB
 
+      # OpenSSL's is much faster than Ruby's own. What is checked afterwards is read from the medium, not from memory.
+      # @param folder [String] on this machine
+      # @param names [Array<String>] of files in it, as far as they are there
+      # @return [String] what SHA256SUMS says of them
+      def self.written(folder, names)
+        piece = ''.b
+        names.select { |name| ::File.exist?(::File.join(folder, name)) }.map do |name|
+          sha = OpenSSL::Digest.new('SHA256')
+          ::File.open(::File.join(folder, name), 'rb') do |io|
+            sha << piece while io.read(PIECE, piece)
+            io.advise(:dontneed)
+          end
+          "#{sha.hexdigest}  #{name}\n"
+        end.join
+      end
+
       # @param image [Native, Foreign]
       def initialize(image)
         @image = image

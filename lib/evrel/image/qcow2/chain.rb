@@ -13,8 +13,10 @@ module Evrel
       attr_reader :members
 
       # @param shelf [Shelf::Folder, Shelf::Web]
-      def initialize(shelf)
+      # @param logical_sector [Integer] bytes
+      def initialize(shelf, logical_sector: 512)
         @shelf = shelf
+        @logical_sector = logical_sector
         @members = []
         @findings = []
       end
@@ -26,7 +28,7 @@ module Evrel
       # @raise [Damaged, Unsupported]
       def open(entry, source)
         @members << entry
-        opened = Qcow2.new(source, name: entry.path)
+        opened = Qcow2.new(source, name: entry.path, logical_sector: @logical_sector)
         named = opened.backing_name
         opened.backing = below(entry, named, opened.backing_format) if named
         opened

@@ -20,12 +20,14 @@ module Evrel
       OFFSET_BITS = 62 - (CLUSTER_BITS - 8)
 
       FLUSH = 64 * MIB
+      # Header extension that says what format the file has that this one builds on.
+      FORMAT_BELOW = [Qcow2::BACKING_FORMAT, 5, 'qcow2'].pack('N2a8').b
 
       # Goes on with a file that was begun.
       # @param placed [Enumerable<(Integer, Integer)>] number of each cluster that is in it, and the bytes that it takes
       # @return [Qcow2Writer] as it was after the last of them
-      def self.again(path, size, placed)
-        new(path, size, ::File::RDWR | ::File::BINARY).tap { |writer| placed.each { |index, bytes| writer.send(:place, index, bytes) } }
+      def self.again(path, size, placed, **how)
+        new(path, size, ::File::RDWR | ::File::BINARY, **how).tap { |writer| placed.each { |index, bytes| writer.send(:place, index, bytes) } }
       end
 
       # @return [Integer] bytes that were written so far
@@ -33,7 +35,9 @@ module Evrel
 
       # @param path [String] must not exist
       # @param size [Integer] bytes of the disk
-      def initialize(path, size, mode = ::File::RDWR | ::File::CREAT | ::File::EXCL | ::File::BINARY)
+      # @param backing [String, nil] relative path of a qcow2 file that holds what is not added here
+      def initialize(path, size, mode = ::File::RDWR | ::File::CREAT | ::File::EXCL | ::File::BINARY, backing: nil)
+        @backing = backing.to_s.b
         @io = ::File.open(path, mode)
         @size = size
         @end = CLUSTER # the header's cluster is written last
@@ -177,12 +181,15 @@ module Evrel
         [offset + (blocks * CLUSTER), table]
       end
 
+      # Behind the header its extensions, and behind their end the name of the file below.
       def header(l1_offset, table_offset, table_clusters)
+        extensions = "#{FORMAT_BELOW unless @backing.empty?}#{"\0" * 8}".b
         Qcow2Header.new(
+          backing_offset: @backing.empty? ? 0 : Qcow2Header.new.num_bytes + extensions.bytesize, backing_size: @backing.bytesize,
           cluster_bits: CLUSTER_BITS, virtual_size: @size, l1_entries: @l1.size, l1_offset:,
           refcount_table_offset: table_offset, refcount_table_clusters: table_clusters,
           incompatible: Qcow2Header::COMPRESSION_TYPE, compression_type: 1
-        ).to_binary_s + ("\0".b * 8) # the end of the header extensions
+        ).to_binary_s + extensions + @backing
       end
     end
   end
