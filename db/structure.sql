@@ -517,6 +517,7 @@ CREATE TABLE `takings` (
   `docket_id` bigint(20) DEFAULT NULL,
   `shelf_id` bigint(20) DEFAULT NULL,
   `image_id` bigint(20) DEFAULT NULL,
+  `onto_id` bigint(20) DEFAULT NULL,
   `bench` varchar(60) NOT NULL,
   `port` varchar(60) NOT NULL,
   `state` varchar(20) NOT NULL DEFAULT 'queued',
@@ -552,9 +553,11 @@ CREATE TABLE `takings` (
   KEY `index_takings_on_docket_id` (`docket_id`),
   KEY `index_takings_on_shelf_id` (`shelf_id`),
   KEY `index_takings_on_image_id` (`image_id`),
+  KEY `index_takings_on_onto_id` (`onto_id`),
   CONSTRAINT `fk_rails_350f884aee` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`),
   CONSTRAINT `fk_rails_48f069175e` FOREIGN KEY (`shelf_id`) REFERENCES `shelves` (`id`),
   CONSTRAINT `fk_rails_4c06f1df39` FOREIGN KEY (`image_id`) REFERENCES `images` (`id`),
+  CONSTRAINT `fk_rails_aab32196d4` FOREIGN KEY (`onto_id`) REFERENCES `images` (`id`),
   CONSTRAINT `fk_rails_ae9eec12a3` FOREIGN KEY (`drive_id`) REFERENCES `drives` (`id`),
   CONSTRAINT `fk_rails_e7a8ce87a4` FOREIGN KEY (`docket_id`) REFERENCES `dockets` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;

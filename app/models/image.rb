@@ -49,6 +49,9 @@ class Image < ActiveRecord::Base
   # @return [Evrel::Image::Kept] what was learnt about images that are not our own
   def self.kept = Evrel::Image::Kept.new(Config.path('kept'))
 
+  # @return [ActiveRecord::Relation] images on its shelf that hold only what differs from it
+  def built_on = shelf.images.on_shelf.where("JSON_VALUE(images.manifest, '$.onto.id') = ?", uid)
+
   # @return [String, nil]
   def gone_because
     return 'the image is gone from its shelf' if gone_at

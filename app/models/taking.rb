@@ -21,6 +21,7 @@ class Taking < ActiveRecord::Base
   belongs_to :docket, optional: true
   belongs_to :shelf, optional: true
   belongs_to :image, optional: true
+  belongs_to :onto, class_name: 'Image', optional: true # only what differs from it is stored
 
   %i[parts on_drive progress speeds summary].each { |name| attribute name, :json }
   attribute :expected, Values.new(TakingForecast, list: false)

@@ -17,6 +17,7 @@ class Takings < ActiveRecord::Migration[7.2]
   def columns(table)
     %i[drive technician].each { |name| table.references name, null: false, foreign_key: true }
     %i[docket shelf image].each { |name| table.references name, foreign_key: true }
+    table.references :onto, foreign_key: { to_table: :images }
     table.string :bench, null: false, limit: 60
     table.string :port, null: false, limit: 60
     table.string :state, null: false, default: 'queued', limit: 20

@@ -58,6 +58,26 @@ RSpec.describe 'Taking an image of a drive' do
     expect(Event.where(kind: 'taking_done').count).to eq(1)
   end
 
+  it 'stores only what changed since an image of the same drive, on the same shelf, which is not given up then' do
+    Technician.update_all(role: 'lead')
+    take
+    work_off
+    first = taking
+    base = sheet['bases'].first
+    expect(base).to include('id' => first.image_id, 'depth' => 1)
+    second = take(onto_id: base['id'])
+    expect(second['onto']).to include('id' => base['id'])
+    work_off
+    done = taking
+    expect(done.image.reload).to be_whole
+    expect(done.summary['stored']).to be < first.summary['stored'] / 10
+    expect(run('qemu-img', 'compare', *[first, done].map { |one| File.join(one.path, 'disk.qcow2') })).to include('identical')
+    call(:post, "/images/#{base['id']}/give-up", because: 'old')
+    expect([status, message]).to match([409, /1 image on its shelf holds only what differs from it/])
+    take(onto_id: Image.where.not(drive_serial: source.serial).first.id)
+    expect([status, message]).to match([409, /nothing can be taken on top of that image/])
+  end
+
   it 'does not begin twice, nor while the drive is written to, nor where there is no such part, nor without room' do
     take
     take

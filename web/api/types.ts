@@ -5633,6 +5633,7 @@ export interface paths {
                         salvage?: boolean;
                         retries?: number;
                         minutes?: number | null;
+                        onto_id?: number | null;
                     };
                 };
             };
@@ -7812,6 +7813,12 @@ export interface components {
             retries: number;
             minutes: number | null;
             enough_asked: boolean;
+            /** @description the image from which only what differs is stored */
+            onto: {
+                id: number;
+                /** Format: date-time */
+                taken_at: string;
+            } | null;
         };
         /** @description bytes on the shelf, and seconds, each as low and high */
         Measured: {
@@ -7885,6 +7892,14 @@ export interface components {
             takings: components["schemas"]["Taking"][];
             /** @description whether the drive is better read in passes */
             fails: boolean;
+            /** @description images of the drive on top of which a new one could be taken, the newest first */
+            bases: {
+                id: number;
+                shelf_id: number;
+                /** Format: date-time */
+                taken_at: string;
+                depth: number;
+            }[];
         };
     };
     responses: {

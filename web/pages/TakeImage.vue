@@ -9,7 +9,7 @@ import { choiceWords, forecast, roomOn, temporaryFiles, type Choice } from '../p
 import TakeHow from '../parts/takings/TakeHow.vue'
 import TakeParts from '../parts/takings/TakeParts.vue'
 import TakeWhere from '../parts/takings/TakeWhere.vue'
-import { bytes } from '../words/format'
+import { bytes, moment } from '../words/format'
 import { pressMain, useKeys } from '../words/keys'
 import { vMay } from '../words/may'
 
@@ -25,6 +25,9 @@ const choice = ref<Choice>({ parts: null, temporary: true, level: 'balanced', ch
 const salvage = ref(false)
 const retries = ref(1)
 const hours = ref('')
+/** Only what changed since an image of this drive, on the same shelf. */
+const onto = ref<number | null>(null)
+const bases = computed(() => sheet.value?.bases.filter((one) => one.shelf_id === choice.value.shelf) ?? [])
 const note = ref(String(route.query.note ?? ''))
 const docket = computed(() => (route.query.docket ? Number(route.query.docket) : null))
 const expected = computed(() => sheet.value && forecast(sheet.value, choice.value))
@@ -107,6 +110,7 @@ async function begin() {
       level,
       checked,
       note: note.value || null,
+      onto_id: !salvage.value && bases.value.some((one) => one.id === onto.value) ? onto.value : null,
       ...(salvage.value && {
         salvage: true,
         retries: retries.value,
@@ -185,6 +189,17 @@ load()
             <span
               >Leave out what the system makes anew:
               {{ temporary.map((file) => `${file.path} (${bytes(file.bytes)})`).join(', ') }}</span
+            ></label
+          >
+          <label v-if="bases.length && !salvage" class="small since"
+            >Store
+            <select v-model="onto">
+              <option :value="null">all of it</option>
+              <option v-for="one in bases" :key="one.id" :value="one.id">
+                only what changed since {{ moment(one.taken_at) }}
+              </option></select
+            ><span v-if="onto" class="muted"
+              >All is read all the same; the other image is needed to restore it.</span
             ></label
           >
           <label class="small tick"
@@ -282,6 +297,11 @@ h2 {
 }
 .field {
   margin-top: 4px;
+}
+.since {
+  display: flex;
+  gap: 8px;
+  align-items: center;
 }
 .salvage {
   display: flex;

@@ -186,10 +186,14 @@ load()
               </dd>
               <dt>How</dt>
               <dd>
-                {{ taking.salvage ? 'In passes, as for a failing drive, ' : '' }}{{ LEVELS[taking.level][0] }},
+                {{ taking.salvage ? 'In passes, as for a failing drive; ' : '' }}{{ LEVELS[taking.level][0] }},
                 {{ taking.checked ? 'checked afterwards' : 'not checked'
                 }}{{ taking.temporary ? '' : ', without what the system makes anew' }}
               </dd>
+              <template v-if="taking.onto"
+                ><dt>Stored</dt>
+                <dd>Only what changed since the image of {{ moment(taking.onto.taken_at) }}</dd></template
+              >
               <template v-if="taking.note"
                 ><dt>Note</dt>
                 <dd>{{ taking.note }}</dd></template

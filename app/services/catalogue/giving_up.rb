@@ -29,6 +29,11 @@ class GivingUp
     docket = Docket.open_on(@image.id).first
     raise Evrel::Refused.new("#{docket.number} is sealed on it", where: 'image', hint: 'break that seal first') if docket
 
+    above = @image.built_on.count
+    if above.positive?
+      raise Evrel::Refused.new("#{Words.count(above, 'image')} on its shelf #{above == 1 ? 'holds' : 'hold'} only what differs from it",
+                               where: 'image', hint: 'make them whole first')
+    end
     busy = @image.state == 'checking' || @image.trial_starts.exists?(state: %w[queued running]) || Proof.open.exists?(image: @image)
     raise Evrel::Refused.new('it is being read just now', where: 'image', hint: 'wait for its end, or stop it') if busy
   end

@@ -50,6 +50,7 @@ class ShelfKeeper
       # What was saved on it stays there, and stays told.
       [DriveTask, Taking].each { |kind| kind.where(shelf:).update_all(shelf_id: nil) }
       Taking.where(image_id: ids).update_all(image_id: nil)
+      Taking.where(onto_id: ids).update_all(onto_id: nil)
       Proof.where(image_id: ids).delete_all
       TrialInput.where(trial_start: TrialStart.where(image_id: ids)).delete_all
       TrialStart.where(image_id: ids).delete_all

@@ -59,7 +59,7 @@ class Pulse
   end
 
   def takings
-    Taking.open.includes(:technician, :shelf, :image, drive: :computer).filter_map do |taking|
+    Taking.open.includes(:technician, :shelf, :image, :onto, drive: :computer).filter_map do |taking|
       ['taking', TakingView.of(taking)] if changed?("taking-#{taking.id}", [taking.updated_at, beats(taking)])
     end
   end

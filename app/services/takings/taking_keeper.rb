@@ -33,6 +33,9 @@ class TakingKeeper
                         shelf: Shelf.find(given['shelf_id']), docket: Docket.find_by(id: given['docket_id']), **wished(given))
     contents = AttachedDrives.contents(attached)
     check(taking, contents)
+    taking.onto = TakingBases.new(drive).choose(given['onto_id'], taking.shelf)
+    raise Evrel::Refused.new('what fails is taken whole', where: 'onto') if taking.onto && taking.salvage
+
     taking.assign_attributes(fingerprint: contents.fingerprint, on_drive: contents.parts)
     taking.folder = TakingName.of(drive, contents, taking.shelf)
     expect_of(taking)

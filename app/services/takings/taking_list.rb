@@ -6,7 +6,7 @@ class TakingList
 
   # @return [Array<Hash>] as TakingView, the newest first, what is not over before the rest
   def to_a
-    all = Taking.includes(:technician, :shelf, :image, drive: :computer).order(id: :desc)
+    all = Taking.includes(:technician, :shelf, :image, :onto, drive: :computer).order(id: :desc)
     (all.unfinished.to_a + all.where.not(id: Taking.unfinished).limit(ENDED)).map { |one| TakingView.of(one) }
   end
 end

@@ -63,7 +63,8 @@ class TakingRun
     @began = now
     return salvage(disk) if @taking.salvage
 
-    Evrel::Image::Capture.new(disk, @taking.path, **how, tolerate_unread: true).run { |progress| record(progress) }
+    onto = @taking.onto && File.join(@taking.shelf.path, @taking.onto.path)
+    Evrel::Image::Capture.new(disk, @taking.path, **how, onto:, tolerate_unread: true).run { |progress| record(progress) }
   rescue Evrel::Away, Errno::ENODEV
     raise Gone.new('drive', "the drive was pulled out of port #{@taking.port}") unless AttachedDrives.of(@taking.drive)
 
@@ -140,8 +141,11 @@ class TakingRun
     parts = progress.parts.map { |number, (done, total)| { number:, done:, total: } }
     told = progress.to_h.slice(:done, :total, :stored, :limit, :unread).merge(speed:, parts:, run_seconds: seconds.round(2),
                                                                               run_moved: moved)
-    @taking.update!(speeds: @curve.add(speed), progress: told)
+    @taking.update!(speeds: @curve.add(speed), progress: salvaged.merge(told.stringify_keys))
   end
+
+  # Of a salvage it stays told what was not read, while the image is made of the rest.
+  def salvaged = @taking.salvage ? @taking.progress.to_h.slice('bad', 'errors', 'ranges', 'hit') : {}
 
   # @param moved [Integer] bytes that this run has read
   # @return [Integer] bytes per second since it was asked last

@@ -13,6 +13,7 @@ class TakingSheet
   def to_h
     { drive: about, attached: !@attached.nil?, fails: fails?, parts:, whole: measure.result&.fetch('whole', nil),
       measure: measure.task && TaskView.of(measure.task), learnt: measure.learnt, shelves: TakingPlaces.new(@drive).all,
+      bases: TakingBases.new(@drive).view,
       facts: facts.map(&:to_h), takings: }
   end
 
@@ -27,7 +28,7 @@ class TakingSheet
   end
 
   def takings
-    @drive.takings.includes(:technician, :shelf, :image, drive: :computer).order(id: :desc).limit(5).map { |one| TakingView.of(one) }
+    @drive.takings.includes(:technician, :shelf, :image, :onto, drive: :computer).order(id: :desc).limit(5).map { |one| TakingView.of(one) }
   end
 
   def parts

@@ -15,15 +15,16 @@ module TakingView
   end
 
   def wished(taking)
-    { folder: taking.folder, note: taking.note, parts: taking.parts, on_drive: taking.on_drive || [],
-      temporary: taking.temporary, level: taking.level,
-      checked: taking.checked, salvage: taking.salvage, retries: taking.retries, minutes: taking.minutes, expected: taking.expected&.to_h }
+    { folder: taking.folder, note: taking.note, parts: taking.parts, on_drive: taking.on_drive || [], temporary: taking.temporary,
+      level: taking.level, checked: taking.checked, salvage: taking.salvage, retries: taking.retries, minutes: taking.minutes,
+      onto: onto(taking), expected: taking.expected&.to_h }
   end
+
+  def onto(taking) = taking.onto && { id: taking.onto.id, taken_at: taking.onto.taken_at.iso8601 }
 
   def course(taking)
     { progress: taking.progress || {}, speeds: taking.speeds || [], left: left(taking), error: taking.error, away: taking.away,
-      pause_asked: taking.pause_asked, stop_asked: taking.stop_asked,
-      enough_asked: taking.enough_asked }
+      pause_asked: taking.pause_asked, stop_asked: taking.stop_asked, enough_asked: taking.enough_asked }
   end
 
   def drive(taking)
@@ -52,5 +53,5 @@ module TakingView
     expected = taking.expected or return []
     [Evrel::Restore::Estimate::Past.new(work: taking.progress.to_h['total'], seconds: expected.seconds.sum / 2.0, speeds: [])]
   end
-  private_class_method :drive, :wished, :course, :image, :left, :past
+  private_class_method :drive, :wished, :onto, :course, :image, :left, :past
 end

@@ -45,6 +45,7 @@ const TITLES: Record<Taking['state'], string> = {
 export function title(taking: Taking): string {
   if (phase(taking) === 'checks') return 'Reading it back'
   if (taking.state !== 'done' || !taking.checked) return TITLES[taking.state]
+  if (taking.summary?.unread) return `Taken, but for ${count(taking.summary.unread)} sectors`
   if (taking.image?.state === 'whole') return 'Taken and checked: whole'
   return taking.image?.state === 'damaged' ? 'Taken, but found damaged' : TITLES.done
 }
