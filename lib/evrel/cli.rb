@@ -15,12 +15,12 @@ module Evrel
     FINE = 0
     FINDING = 1
     MISUSE = 2
-    FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused].freeze
+    FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused, Locked].freeze
 
     COMMANDS = %w[inspect capture verify plan restore verdict merge map list take match startup mend try].freeze
 
     USAGE = <<~TEXT
-      Usage: evrel COMMAND …
+      Usage: evrel COMMAND … [--passphrase-file FILE]
         inspect PATH                              what is on a disk or in an image
         capture DISK_FILE IMAGE_DIR [--computer NAME] [--note TEXT] [--tolerate-unread]
               [--parts 1,2] [--without-temporary] [--level quick|balanced|small]
@@ -58,6 +58,7 @@ module Evrel
       command, *rest = arguments
       return misuse(USAGE) unless COMMANDS.include?(command)
 
+      @passphrase = passphrase(rest)
       send(:"run_#{command}", rest)
     rescue OptionParser::ParseError, ArgumentError => e
       misuse("evrel #{command}: #{e.message}\n#{USAGE}")
@@ -173,11 +174,24 @@ module Evrel
     def with_image(path)
       Dir.mktmpdir('evrel-unpacked', '/var/tmp') do |folder|
         kept = Image::Kept.new(folder)
-        image = Image.open(path, kept:) { |done, total| show('unpacked', done, total) && nil }
+        image = Image.open(path, kept:, keys: Keys.one(@passphrase)) { |done, total| show('unpacked', done, total) && nil }
         yield image, kept
       ensure
         image&.close
       end
+    end
+
+    # The first line of the file that every command takes by --passphrase-file: a passphrase stands in no list of processes.
+    # @param arguments [Array<String>] the option is taken out
+    # @return [String, nil]
+    def passphrase(arguments)
+      at = arguments.index('--passphrase-file') or return
+      _, file = arguments.slice!(at, 2)
+      raise OptionParser::MissingArgument, '--passphrase-file' unless file
+
+      ::File.open(file, &:readline).chomp
+    rescue EOFError
+      raise Locked.new("#{file} is empty", where: file)
     end
 
     # @param count [Integer, Range] how many there must be

@@ -52,6 +52,9 @@ module Evrel
   # A rule forbids the operation.
   class Refused < Error; end
 
+  # What opens it is missing, or is wrong.
+  class Locked < Error; end
+
   # A file or directory that was asked for is not there.
   class NotFound < Error; end
 

@@ -9,6 +9,10 @@ module Evrel
       @passphrases = passphrases
     end
 
+    # @param passphrase [String, nil]
+    # @return [Keys] that open whatever this one opens
+    def self.one(passphrase) = passphrase ? new(Hash.new(passphrase)) : none
+
     # @return [Keys] that open nothing
     def self.none = new
 

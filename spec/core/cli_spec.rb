@@ -39,6 +39,21 @@ RSpec.describe 'bin/evrel' do
     expect(evrel('map', disk).first).to eq(1).or eq(2)
   end
 
+  it 'takes, verifies and restores an image with a passphrase from a file, and ends with 1 where that is missing or wrong' do
+    File.write(file('word'), "tide and time\nsecond line\n")
+    File.write(file('wrong'), "tide\n")
+    expect(evrel('capture', disk, file('image'), '--passphrase-file', file('word')).first).to eq(0)
+    expect(evrel('verify', file('image'), '--passphrase-file', file('word'))).to match([0, include('whole' => true), ''])
+    [[], ['--passphrase-file', file('wrong')]].each do |given|
+      code, told, = evrel('verify', file('image'), *given)
+      expect([code, told['error']]).to eq([1, 'Locked'])
+    end
+    target = sparse('target', File.size(disk))
+    expect(evrel('restore', file('image'), target, '--passphrase-file', file('word'))[1]).to include('verified' => true)
+    expect(run('qemu-img', 'compare', disk, target)).to include('identical')
+    expect(evrel('list', file('image'), 'hostname', '--passphrase-file', file('word'))[1]['entries'].size).to eq(1)
+  end
+
   it 'is a program' do
     program = File.expand_path('../../bin/evrel', __dir__)
     out, err, status = Evrel::Linux::Spawn.capture3(program, 'inspect', disk)

@@ -162,7 +162,7 @@ class TakingRun
   def summary(manifest)
     progress = @taking.progress.to_h
     whole = @began && progress['run_moved'] == progress['done']
-    { used: manifest.used_bytes, stored: File.size(File.join(@taking.path, 'disk.qcow2')), unread: manifest.unread_sectors,
+    { used: manifest.used_bytes, stored: File.size(File.join(@taking.path, Evrel::Image::Native::DISK)), unread: manifest.unread_sectors,
       temporary: manifest.document['temporary'].to_a, not_taken: not_taken(manifest),
       run_seconds: (whole ? (now - @began).round(2) : nil), raw_seconds: whole ? raw : nil }.compact
   end

@@ -7,10 +7,11 @@ module Evrel
     # `evrel capture`: what an image is to hold, and how it is packed.
     class CaptureCommand
       # @param arguments [Array<String>] its options are taken out
+      # @param passphrase [String, nil] that opens the image
       # @raise [OptionParser::ParseError]
-      def initialize(arguments)
+      def initialize(arguments, passphrase = nil)
         @about = { 'computer' => {}, 'drive' => {}, 'note' => '' }
-        @how = {}
+        @how = { passphrase: }.compact
         parser = OptionParser.new
         parser.on('--computer NAME') { |name| @about['computer']['name'] = name }
         parser.on('--note TEXT') { |text| @about['note'] = text }

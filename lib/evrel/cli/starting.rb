@@ -7,7 +7,7 @@ module Evrel
       private
 
       def run_startup(arguments)
-        command = StartupCommand.new
+        command = StartupCommand.new(Keys.one(@passphrase))
         path, = operands(arguments, 1, command.parser(:startup))
         steps = with_image(path) { |image| command.chain(image.disk) }
         print({ path:, state: Fact.worst(steps), steps: steps.map(&:to_h) })
@@ -15,7 +15,7 @@ module Evrel
       end
 
       def run_mend(arguments)
-        command = StartupCommand.new
+        command = StartupCommand.new(Keys.one(@passphrase))
         path, step = operands(arguments, 1..2, command.parser(:mend))
         raise ArgumentError, 'STEP is missing' unless step || command.undo
 
@@ -24,7 +24,7 @@ module Evrel
       end
 
       def run_try(arguments)
-        command = StartupCommand.new
+        command = StartupCommand.new(Keys.one(@passphrase))
         path, = operands(arguments, 1, command.parser(:try))
         result = with_image(path) do |image, kept|
           command.try(*Image::TrialSource.of(image, kept), image.table&.kind == 'mbr' ? :bios : :uefi)

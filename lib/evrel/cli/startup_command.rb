@@ -11,7 +11,9 @@ module Evrel
 
       attr_reader :computer, :picture, :image, :undo, :record, :about
 
-      def initialize
+      # @param keys [Keys] that open images
+      def initialize(keys = Keys.none)
+        @keys = keys
         @computer = {}
         @trial = {}
         @proof = {}
@@ -112,7 +114,7 @@ module Evrel
       def with_image
         return yield(nil) unless image
 
-        opened = Image.open(image)
+        opened = Image.open(image, keys: @keys)
         yield opened.disk
       ensure
         opened&.close

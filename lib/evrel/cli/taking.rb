@@ -7,7 +7,7 @@ module Evrel
       private
 
       def run_capture(arguments)
-        command = CaptureCommand.new(arguments)
+        command = CaptureCommand.new(arguments, @passphrase)
         source, folder = operands(arguments, 2)
         taken = Disk::File.open(source) { |disk| command.run(disk, folder) { |one| told(one) } }
         over = !taken.is_a?(Salvage::Run::Result)

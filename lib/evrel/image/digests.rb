@@ -28,15 +28,19 @@ module Evrel
       class Writer
         attr_reader :count
 
-        def initialize(path)
-          @io = ::File.open(path, ::File::WRONLY | ::File::CREAT | ::File::EXCL | ::File::BINARY)
+        # @param file [String, IO, Luks::Writer] a path must not exist; what is open is closed with it
+        def initialize(file)
+          @io = file.is_a?(String) ? ::File.open(file, ::File::WRONLY | ::File::CREAT | ::File::EXCL | ::File::BINARY) : file
           @io.write(MAGIC + [1, CLUSTER].pack('V2'))
           @count = 0
         end
 
         # Goes on with a list that was begun.
+        # @param file [String, IO, Luks::Writer]
         # @param count [Integer, nil] records of it that hold; without it, all that are there
-        def self.again(path, count = nil) = allocate.tap { |writer| writer.send(:reopen, path, count) }
+        def self.again(file, count = nil)
+          allocate.tap { |writer| writer.send(:reopen, file.is_a?(String) ? ::File.open(file, 'r+b') : file, count) }
+        end
 
         def add(index, digest)
           @io.write([index].pack('Q<') + digest)
@@ -55,11 +59,11 @@ module Evrel
         private
 
         # A record that was cut off goes.
-        def reopen(path, count)
-          @io = ::File.open(path, 'r+b')
+        def reopen(file, count)
+          @io = file
           @count = [[(@io.size - HEAD) / RECORD, 0].max, count].compact.min
           @io.truncate(HEAD + (@count * RECORD))
-          @io.seek(0, IO::SEEK_END)
+          @io.seek(HEAD + (@count * RECORD))
         end
       end
 
@@ -67,16 +71,18 @@ module Evrel
 
       # @param file [Disk] the list's bytes
       # @param path [String] for messages
+      # @param count [Integer, nil] records, where the file is longer than its list: in a container it ends with a sector
       # @raise [Damaged, Unreadable]
-      def initialize(file, path)
+      def initialize(file, path, count: nil)
         @file = file
         head = @file.size >= HEAD ? @file.read(0, HEAD) : ''.b
         version, cluster = head.byteslice(8, 8).to_s.unpack('V2')
-        unless head.start_with?(MAGIC) && version == 1 && cluster == CLUSTER && ((@file.size - HEAD) % RECORD).zero?
+        bytes = count ? HEAD + (count * RECORD) : @file.size
+        unless head.start_with?(MAGIC) && version == 1 && cluster == CLUSTER && ((bytes - HEAD) % RECORD).zero? && bytes <= @file.size
           raise Damaged.new("#{path} is no list of cluster digests", where: path)
         end
 
-        @count = (@file.size - HEAD) / RECORD
+        @count = (bytes - HEAD) / RECORD
       end
 
       # Yields arrays of [number of the cluster, digest], ascending.

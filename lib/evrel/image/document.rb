@@ -59,6 +59,9 @@ module Evrel
       # @return [Array<(Integer, Integer)>] byte offset and length of each place on the disk, ascending
       def unread = document['unread'] || []
 
+      # @return [String, nil] what kind of container a passphrase opens, where one does
+      def locked = document['locked']
+
       # The image on top of which this one lies: "id", "path" (relative to this one's folder) and "depth", how many there are
       # below it.
       # @return [Hash, nil]

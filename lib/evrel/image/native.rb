@@ -18,18 +18,24 @@ module Evrel
       # @param shelf [Shelf::Folder, Shelf::Web]
       # @param path [String] of the folder on it
       # @return [Boolean] whether the folder looks like an image
-      def self.at?(shelf, path) = [MANIFEST, DISK].all? { |name| shelf.entry("#{path}/#{name}") }
+      def self.at?(shelf, path)
+        shelf.entry("#{path}/#{MANIFEST}") && [DISK, "#{DISK}#{ImageFiles::LOCKED}"].any? { |name| shelf.entry("#{path}/#{name}") }
+      end
 
+      # @param keys [Keys]
       # @raise [Unreadable, Damaged, Unsupported]
-      def initialize(shelf, path)
+      # @raise [Locked] where the passphrase is missing or wrong
+      def initialize(shelf, path, keys: Keys.none)
         @shelf = shelf
         @path = path
-        missing = [MANIFEST, DISK, DIGESTS].reject { |name| shelf.entry(within(name)) }
+        @manifest = Manifest.parse(shelf.read(within(MANIFEST), Manifest::LARGEST + 1)) if shelf.entry(within(MANIFEST))
+        @locked = @manifest&.locked
+        missing = [MANIFEST, name(DISK), name(DIGESTS)].reject { |file| shelf.entry(within(file)) }
         raise Unreadable.new("#{path} lacks #{missing.join(', ')}", where: path) unless missing.empty?
 
-        @manifest = Manifest.parse(shelf.read(within(MANIFEST), Manifest::LARGEST + 1))
-        @disk = Chain.new(shelf, logical_sector: manifest.logical_sector).open(shelf.entry(within(DISK)), shelf.open(within(DISK)))
-        @digests = Digests.new(shelf.open(within(DIGESTS)), within(DIGESTS))
+        @passphrase = keys.of(manifest.id)
+        @disk = Chain.new(shelf, logical_sector: manifest.logical_sector).open(shelf.entry(within(name(DISK))), opened(DISK))
+        @digests = Digests.new(opened(DIGESTS), within(DIGESTS), count: (manifest.stored_clusters if @locked))
         check
         check_below if disk.backing
       rescue Error
@@ -41,8 +47,16 @@ module Evrel
 
       # @return [Array<String>] paths of its files
       def members
-        [MANIFEST, DISK, DIGESTS, LAYOUT, LEFT_OUT, SALVAGE, SUMS].map { |name| within(name) }.select { |file| shelf.entry(file) }
+        [MANIFEST, name(DISK), name(DIGESTS), LAYOUT, LEFT_OUT, SALVAGE, SUMS].map do |name|
+          within(name)
+        end.select { |file| shelf.entry(file) }
       end
+
+      # @return [String] path on the shelf of the file that holds the disk
+      def disk_path = within(name(DISK))
+
+      # @return [Boolean] whether a passphrase opens it
+      def locked? = !@locked.nil?
 
       # @param name [String] of one of its files
       # @return [String] path on the shelf
@@ -68,6 +82,18 @@ module Evrel
       def table = @table ||= (Table.read(disk) if manifest.table?)
 
       private
+
+      # @return [String] as a file lies in the folder
+      def name(file) = @locked ? "#{file}#{ImageFiles::LOCKED}" : file
+
+      # @return [Disk] the bytes of a file, in the clear
+      def opened(file)
+        source = shelf.open(within(name(file)))
+        @locked ? Luks.open(source, @passphrase) : source
+      rescue StandardError
+        source&.close
+        raise
+      end
 
       # What lies below must be what it was: the digests would say so cluster by cluster.
       def check_below

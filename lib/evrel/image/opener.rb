@@ -25,7 +25,7 @@ module Evrel
       # @return [Native, Foreign]
       # @raise [Unreadable, Damaged, Unsupported, NotFound] the last where it holds no disk
       def open(&)
-        return Native.new(@shelf, @path) if @shelf.folder?(@path)
+        return Native.new(@shelf, @path, keys: @keys) if @shelf.folder?(@path)
 
         recognise_format
         missing!
@@ -55,8 +55,10 @@ module Evrel
 
       # What is left of a folder in our own format is still told by its manifest.
       def native
-        opened = Native.new(@shelf, @path)
+        opened = Native.new(@shelf, @path, keys: @keys)
         opened.manifest
+      rescue Locked
+        Manifest.parse(@shelf.read("#{@path}/#{Native::MANIFEST}", Manifest::LARGEST + 1))
       rescue Unreadable, Damaged => e
         raise unless @shelf.entry("#{@path}/#{Native::MANIFEST}")
 

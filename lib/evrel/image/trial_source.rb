@@ -11,7 +11,11 @@ module Evrel
       # @return [Array<(String, String)>] path and format, as Startup::Trial takes them
       # @raise [Unsupported] where the emulator cannot open it
       def of(image, kept)
-        return [local(image, image.within(Native::DISK)), 'qcow2'] if image.is_a?(Native)
+        if image.is_a?(Native)
+          raise Unsupported.new('an image that a passphrase opens cannot be tried', where: image.path) if image.locked?
+
+          return [local(image, image.disk_path), 'qcow2']
+        end
         return [kept.unpacked(image.uid), 'raw'] if Packed::TOOLS.key?(image.format)
         if image.format == 'raw' && image.members.size > 1
           raise Unsupported.new('an image in several pieces cannot be tried',

@@ -77,7 +77,7 @@ module Evrel
         names = entries.map(&:name)
         return false unless names.include?(Image::Native::MANIFEST)
 
-        names.intersect?([Image::Native::DISK, Image::Native::DIGESTS]) ||
+        names.intersect?([Image::Native::DISK, Image::Native::DIGESTS].flat_map { |name| [name, "#{name}#{Image::ImageFiles::LOCKED}"] }) ||
           @shelf.read("#{folder}/#{Image::Native::MANIFEST}", 2 * KIB).include?(Image::Manifest::FORMAT)
       rescue Error
         false

@@ -23,8 +23,9 @@ module Evrel
       # @param beside [Hash{String=>String}] name in the image → path of a file that is put there too
       # @param onto [String, nil] folder of a whole image of the same drive: only what differs from it is in the new one,
       #   which names it by its relative path
+      # @param passphrase [String, nil] what opens it; it is kept nowhere
       # @param how [Hash] as CaptureOptions
-      def initialize(disk, folder, about: {}, taken_at: Time.now, unfinished: nil, beside: {}, onto: nil, **how)
+      def initialize(disk, folder, about: {}, taken_at: Time.now, unfinished: nil, beside: {}, onto: nil, passphrase: nil, **how)
         @disk = disk
         @folder = folder
         @about = about
@@ -33,6 +34,7 @@ module Evrel
         @lasting = !unfinished.nil?
         @beside = beside
         @onto = onto
+        @files = ImageFiles.new(@work, passphrase)
         @options = CaptureOptions.new(**how)
         @unread = []
       end
@@ -44,6 +46,7 @@ module Evrel
       # @raise [Unreadable] also where too much cannot be read, or the table
       def run(&)
         raise Refused.new("#{@folder} is there already", where: @folder) if ::File.exist?(@folder)
+        raise Refused.new('an image that a passphrase opens lies on top of no other', where: 'onto') if @onto && @files.locked?
 
         survey
         Room.guard(::File.dirname(@folder), -> { left }) do
@@ -128,17 +131,17 @@ module Evrel
         return again if @checkpoint.begun?
 
         @checkpoint.open
-        @qcow2 = Qcow2Writer.new(in_work(Native::DISK), @disk.size, backing: @below&.disk)
-        @digests = Digests::Writer.new(in_work(Native::DIGESTS))
+        @qcow2 = Qcow2Writer.new(@files.create(Native::DISK), @disk.size, backing: @below&.disk)
+        @digests = Digests::Writer.new(@files.create(Native::DIGESTS))
       end
 
       def again
-        @digests = Digests::Writer.again(in_work(Native::DIGESTS), @checkpoint.clusters)
-        listed = Digests.new(Disk::File.open(in_work(Native::DIGESTS), logical_sector: 1), Native::DIGESTS)
+        @digests = Digests::Writer.again(@files.again(Native::DIGESTS), @checkpoint.clusters)
+        listed = Digests.new(@files.read(Native::DIGESTS), Native::DIGESTS, count: @checkpoint.clusters)
         taken = @checkpoint.each_placed(listed).map { |placed| placed.tap { |index, _| @course.earlier(index) } }
         @checkpoint.open
         held = taken.reject { |_, size| size == Packer::SAME }
-        @qcow2 = Qcow2Writer.again(in_work(Native::DISK), @disk.size, held, backing: @below&.disk)
+        @qcow2 = Qcow2Writer.again(@files.again(Native::DISK), @disk.size, held, backing: @below&.disk)
       ensure
         listed&.close
       end
@@ -204,11 +207,11 @@ module Evrel
 
       def document(stored)
         Taken.new(map: @map, disk: @disk, about: @about, taken_at: @taken_at, stored:, unread: @unread, temporary: @temporary,
-                  below: @below, absent: @absent).document
+                  below: @below, absent: @absent, locked: @files.locked?).document
       end
 
       def write_sums
-        names = [Native::DISK, Native::DIGESTS, Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST, *@beside.keys]
+        names = [@files.name(Native::DISK), @files.name(Native::DIGESTS), Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST, *@beside.keys]
         ::File.write(in_work(Native::SUMS), Sums.written(@work, names))
       end
 

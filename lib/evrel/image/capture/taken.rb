@@ -8,8 +8,8 @@ module Evrel
     # its manifest (docs/manifest.schema.json).
     #
     # map, disk, about and taken_at as Capture has them; stored: clusters; unread: places that could not be read; temporary:
-    # files that are zeros; below: what it lies on top of; absent: as LeftOut#summary.
-    Taken = Struct.new(:map, :disk, :about, :taken_at, :stored, :unread, :temporary, :below, :absent, keyword_init: true) do
+    # files that are zeros; below: what it lies on top of; absent: as LeftOut#summary; locked: whether a passphrase opens it.
+    Taken = Struct.new(:map, :disk, :about, :taken_at, :stored, :unread, :temporary, :below, :absent, :locked, keyword_init: true) do
       # @return [Hash]
       def document
         {
@@ -30,7 +30,7 @@ module Evrel
       # What most images do not have.
       def special
         { 'unread' => (Unread.joined(unread) if unread.any?), 'temporary' => (temporary.map(&:to_h) if temporary.any?),
-          'onto' => below&.to_h, 'kept_whole' => map.member }.compact
+          'onto' => below&.to_h, 'locked' => ('luks1' if locked), 'kept_whole' => map.member }.compact
       end
     end
   end

@@ -14,7 +14,7 @@ module Evrel
       # @param image [Native, Foreign]
       # @return [Array<String>] what is broken
       def problems(image)
-        files = image.is_a?(Native) ? [image.within(Native::DISK)] : image.members
+        files = image.is_a?(Native) ? [image.disk_path] : image.members
         files.filter_map { |path| qcow2(image.shelf.local(path), path) }
       end
 

@@ -61,7 +61,7 @@ module Evrel
 
       # The clusters of our own disk.qcow2 have digests of their own, which were just checked one by one.
       def problem(sum, path)
-        return if @image.is_a?(Native) && path == @image.within(Native::DISK)
+        return if @image.is_a?(Native) && path == @image.disk_path
 
         "#{::File.basename(path)} does not match its checksum" unless sum_of(path) == sum
       end

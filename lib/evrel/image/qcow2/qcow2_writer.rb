@@ -24,21 +24,23 @@ module Evrel
       FORMAT_BELOW = [Qcow2::BACKING_FORMAT, 5, 'qcow2'].pack('N2a8').b
 
       # Goes on with a file that was begun.
+      # @param file [String, IO, Luks::Writer]
       # @param placed [Enumerable<(Integer, Integer)>] number of each cluster that is in it, and the bytes that it takes
       # @return [Qcow2Writer] as it was after the last of them
-      def self.again(path, size, placed, **how)
-        new(path, size, ::File::RDWR | ::File::BINARY, **how).tap { |writer| placed.each { |index, bytes| writer.send(:place, index, bytes) } }
+      def self.again(file, size, placed, **how)
+        file = ::File.open(file, ::File::RDWR | ::File::BINARY) if file.is_a?(String)
+        new(file, size, **how).tap { |writer| placed.each { |index, bytes| writer.send(:place, index, bytes) } }
       end
 
       # @return [Integer] bytes that were written so far
       attr_reader :end
 
-      # @param path [String] must not exist
+      # @param file [String, IO, Luks::Writer] a path must not exist; what is open is closed with it
       # @param size [Integer] bytes of the disk
       # @param backing [String, nil] relative path of a qcow2 file that holds what is not added here
-      def initialize(path, size, mode = ::File::RDWR | ::File::CREAT | ::File::EXCL | ::File::BINARY, backing: nil)
+      def initialize(file, size, backing: nil)
         @backing = backing.to_s.b
-        @io = ::File.open(path, mode)
+        @io = file.is_a?(String) ? ::File.open(file, ::File::RDWR | ::File::CREAT | ::File::EXCL | ::File::BINARY) : file
         @size = size
         @end = CLUSTER # the header's cluster is written last
         @counts = [1]
