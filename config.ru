@@ -3,4 +3,5 @@
 require_relative 'app/boot'
 
 AttachedDrives.read_ahead
+Passphrases.serve
 run Api::Stack.build

@@ -9,7 +9,9 @@ class TakeBench < RestoreBench
     measure('take') do
       whole
       changed
-      @results['peak memory of a capture, all its processes'] = { megabytes: peak { "FileUtils.rm_rf('#{image}'); #{taking}" } }
+      @results['peak memory of a capture, all its processes'] = { megabytes: peak do
+        "require 'fileutils'; FileUtils.rm_rf('#{image}'); #{taking}"
+      end }
     end
   end
 

@@ -34,9 +34,7 @@ class Screenshots
     picture('dockets') { has_css?('li.sealed') }
     click_link 'Bench'
     picture('bench') { has_css?('.port-card', minimum: 6) }
-    find('.port-card', text: 'K9XD').click
-    click_link 'Take an image…'
-    picture('take') { has_css?('.how .figure', minimum: 6) }
+    taking
     click_link 'Images'
     picture('images') { has_css?('tr.on') && has_css?('aside h2') }
     look_inside
@@ -52,6 +50,12 @@ class Screenshots
   end
 
   private
+
+  def taking
+    find('.port-card', text: 'K9XD').click
+    click_link 'Take an image…'
+    picture('take') { has_css?('.how .figure', minimum: 6) }
+  end
 
   def look_inside
     visit '/dockets/3/image'

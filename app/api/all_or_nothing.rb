@@ -79,7 +79,10 @@ module Api
 
     def carried_out(env, body) = @app.call(env.merge!('rack.input' => StringIO.new(body), 'sinatra.error' => nil))
 
-    def digest(env, body) = OpenSSL::Digest::SHA256.hexdigest([env['REQUEST_METHOD'], env['PATH_INFO'], body].join("\n"))
+    # Keyed: a body may hold a passphrase, and whoever has the database alone shall not be able to try some.
+    def digest(env, body)
+      OpenSSL::HMAC.hexdigest('SHA256', Config.secret, [env['REQUEST_METHOD'], env['PATH_INFO'], body].join("\n"))
+    end
 
     def refused(error, message, where = nil, hint = nil, code: 409)
       [code, { 'content-type' => 'application/json' }, [JSON.generate({ error:, message:, where:, hint: }.compact)]]

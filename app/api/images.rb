@@ -64,6 +64,16 @@ module Api
         answer(ImageView.of(image))
       end
 
+      app.post '/images/:id/unlock' do
+        Unlocking.new(image, technician).open(body_params['passphrase'])
+        answer(ImageView.of(image))
+      end
+
+      app.delete '/images/:id/unlock' do
+        Unlocking.new(image, technician).close
+        answer(ImageView.of(image))
+      end
+
       app.post '/images/:id/check/pause' do
         raise Evrel::Refused, 'no check is running' unless image.state == 'checking'
 

@@ -25,8 +25,13 @@ module Api
       app.get('/takings') { answer(TakingList.new.to_a) }
       app.get('/takings/:taking') { answer(TakingView.of(taking)) }
 
-      %w[pause stop enough go_on].each do |act|
-        app.post "/takings/:taking/#{act.tr('_', '-')}" do
+      app.post '/takings/:taking/go-on' do
+        taking_keeper.go_on(taking, body_params['passphrase'])
+        answer(TakingView.of(taking.reload))
+      end
+
+      %w[pause stop enough].each do |act|
+        app.post "/takings/:taking/#{act}" do
           taking_keeper.public_send(act, taking)
           answer(TakingView.of(taking.reload))
         end

@@ -83,7 +83,7 @@ class Image < ActiveRecord::Base
     fresh = uid != found.id
     assign_attributes(manifest: found.document, problem:, uid: found.id, taken_at: found.taken_at, used_bytes: found.used_bytes,
                       size_bytes: found.size, needed_bytes: found.needs, unread_sectors: found.unread_sectors,
-                      format: found.document['format'], gone_at: nil, **traces(found))
+                      format: found.document['format'], locked: !found.locked.nil?, gone_at: nil, **traces(found))
     # Another content was never checked.
     assign_attributes(state: 'unchecked', checked_at: nil, check_result: nil, indexed_at: nil) if fresh
     self.state = 'incomplete' if problem

@@ -5,7 +5,8 @@
 # the "drive" or the "shelf" had gone: it goes on by itself when both are back.
 # parts: numbers of those that the image is to hold, nil for the whole drive;
 # on_drive: the parts that were on it when that was asked for;
-# salvage: whether the drive is read in passes, since it fails, a sector that
+# image_uid: the identity that the image will have; locked: whether a passphrase
+# opens it; salvage: whether the drive is read in passes, since it fails, a sector that
 # failed is asked for again so often as retries says, and all of it ends after so
 # many minutes;
 # temporary: whether page, swap and hibernation files are kept; checked: whether

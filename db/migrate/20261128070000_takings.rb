@@ -24,13 +24,13 @@ class Takings < ActiveRecord::Migration[7.2]
     table.string :folder, null: false, limit: 300
     table.string :note, limit: 200
     table.string :level, null: false, default: 'balanced', limit: 20
+    table.string :image_uid, limit: 64
     table.string :fingerprint
     table.string :away, limit: 20
     table.text :error
     %i[parts on_drive progress speeds expected summary].each { |name| table.json name }
-    { temporary: true, checked: true, salvage: false, stop_asked: false, pause_asked: false, enough_asked: false }.each do |name, value|
-      table.boolean name, null: false, default: value
-    end
+    %i[temporary checked].each { |name| table.boolean name, null: false, default: true }
+    %i[salvage locked stop_asked pause_asked enough_asked].each { |name| table.boolean name, null: false, default: false }
     table.integer :retries, null: false, default: 1
     table.integer :minutes
     %i[started_at finished_at].each { |name| table.datetime name }

@@ -233,3 +233,81 @@ RSpec.describe 'Salvaging a failing drive' do
     expect(Dir["#{taking.path}*"]).to be_empty
   end
 end
+
+RSpec.describe 'Images with a passphrase' do
+  let(:source) { Drive.find_by!(identity_key: AttachedDrives.list.max_by { |one| AttachedDrives.contents(one).systems.size }.key) }
+  let(:holm) { Shelf.find_by!(name: 'Holm') }
+  let(:taking) { Taking.order(:id).last }
+  let(:image) { taking.image.reload }
+  let(:word) { 'tide and time 7' }
+
+  before { sign_in }
+  after { Passphrases.forget(taking.image_uid) if taking }
+
+  def message = JSON.parse(last_response.body)['message']
+
+  def taken
+    call(:post, "/drives/#{source.id}/takings", shelf_id: holm.id, level: 'quick', passphrase: word)
+    work_off
+    expect(taking).to have_attributes(state: 'done', locked: true)
+  end
+
+  it 'are taken, checked, locked, found all the same, opened again, and known to open' do
+    taken
+    expect(image).to be_whole
+    shown = call(:get, "/images/#{image.id}")
+    expect(shown['lock']).to include('open' => true, 'opened_at' => a_kind_of(String))
+    expect(call(:delete, "/images/#{image.id}/unlock")['lock']).to include('open' => false)
+    call(:get, "/images/#{image.id}/parts/2/files")
+    expect([status, message]).to eq([422, 'it is locked'])
+    call(:post, "/shelves/#{holm.id}/look")
+    call(:post, "/images/#{image.id}/check")
+    work_off
+    expect(image.reload).to have_attributes(state: 'unchecked', problem: nil, locked: true)
+    stub_const('Unlocking::WAITS', [0, 0.01])
+    call(:post, "/images/#{image.id}/unlock", passphrase: 'tide and tide')
+    expect([status, message]).to eq([422, 'the passphrase does not open it'])
+    expect(call(:post, "/images/#{image.id}/unlock", passphrase: word)['lock']).to include('open' => true)
+    call(:get, "/images/#{image.id}/parts/2/files")
+    expect(status).to eq(200)
+    expect(Event.where(kind: 'image_lock').pluck(:text)).to include(/locked again/, /passphrase was wrong/, /opened with its passphrase/)
+    call(:post, "/images/#{Image.where(locked: false).first.id}/unlock", passphrase: word)
+    expect(status).to eq(409)
+  end
+
+  it 'leave their passphrase nowhere but in memory' do
+    taken
+    tables = ActiveRecord::Base.connection.tables.reject { |table| table.start_with?('kept_') }
+    rows = tables.map { |table| ActiveRecord::Base.connection.select_rows("SELECT * FROM #{table}").inspect }
+    expect(rows.join).not_to include(word)
+    places = [Config.var, holm.path]
+    files = places.flat_map { |place| Dir[File.join(place, '*')] }.reject { |path| path.include?('kept-bench') }
+    found, = Open3.capture2('grep', '-rlaF', '--', word, *files)
+    expect(found).to eq('')
+    expect(Passphrases::KEPT.inspect).not_to include(word)
+  end
+
+  it 'go on when the passphrase is said again, after whoever knew it has ended' do
+    call(:post, "/drives/#{source.id}/takings", shelf_id: holm.id, passphrase: word)
+    Passphrases.forget(taking.image_uid)
+    work_off
+    expect(taking.reload).to have_attributes(state: 'failed', error: /not known any more/)
+    call(:post, "/takings/#{taking.id}/go-on", passphrase: word)
+    work_off
+    expect(taking.reload).to have_attributes(state: 'done')
+    expect(image).to be_whole
+  end
+
+  it 'are asked for by workers over a socket of this user alone' do
+    thread = Passphrases.serve
+    Passphrases.keep('some-image', word)
+    asking = "require './app/boot'; print Passphrases.of('some-image').inspect, Passphrases.of('other').inspect"
+    said, = Open3.capture2(RbConfig.ruby, '-rbundler/setup', '-e', asking, chdir: Config::ROOT)
+    expect(said).to eq("#{word.inspect}nil")
+    expect(File.stat(Config.path('passphrases.sock')).mode & 0o777).to eq(0o600)
+  ensure
+    thread&.kill
+    Passphrases.forget('some-image')
+    Passphrases.instance_variable_set(:@serving, nil)
+  end
+end

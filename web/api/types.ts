@@ -5634,6 +5634,7 @@ export interface paths {
                         retries?: number;
                         minutes?: number | null;
                         onto_id?: number | null;
+                        passphrase?: string | null;
                     };
                 };
             };
@@ -5829,7 +5830,13 @@ export interface paths {
                 };
                 cookie?: never;
             };
-            requestBody?: never;
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        passphrase?: string | null;
+                    };
+                };
+            };
             responses: {
                 /** @description the taking */
                 200: {
@@ -5883,6 +5890,74 @@ export interface paths {
             };
         };
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/images/{id}/unlock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a locked image with its passphrase, for the day */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        passphrase: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description the image */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Image"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        /** Lock an image again */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the image */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Image"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -6169,6 +6244,12 @@ export interface components {
             /** Format: date-time */
             checked_at: string | null;
             problem: string | null;
+            /** @description where a passphrase opens it: whether that is known now, and when it was last seen to open */
+            lock: {
+                open: boolean;
+                /** Format: date-time */
+                opened_at: string | null;
+            } | null;
         };
         Check: {
             words: string | null;
@@ -6883,6 +6964,12 @@ export interface components {
             whereabouts: string;
             why: string;
             computer_id: number | null;
+            /** @description where a passphrase opens it: whether that is known now, and when it was last seen to open */
+            lock: {
+                open: boolean;
+                /** Format: date-time */
+                opened_at: string | null;
+            } | null;
         };
         ChangedFolder: {
             bytes: number;
@@ -7819,6 +7906,8 @@ export interface components {
                 /** Format: date-time */
                 taken_at: string;
             } | null;
+            /** @description whether a passphrase opens the image */
+            locked: boolean;
         };
         /** @description bytes on the shelf, and seconds, each as low and high */
         Measured: {

@@ -25,6 +25,10 @@ const choice = ref<Choice>({ parts: null, temporary: true, level: 'balanced', ch
 const salvage = ref(false)
 const retries = ref(1)
 const hours = ref('')
+/** What opens the image, typed twice: it is kept nowhere. */
+const passphrase = ref('')
+const again = ref('')
+const differs = computed(() => passphrase.value !== '' && passphrase.value !== again.value)
 /** Only what changed since an image of this drive, on the same shelf. */
 const onto = ref<number | null>(null)
 const bases = computed(() => sheet.value?.bases.filter((one) => one.shelf_id === choice.value.shelf) ?? [])
@@ -37,6 +41,7 @@ const room = computed(() => shelf.value && roomOn(shelf.value, expected.value))
 const open = computed(() => sheet.value?.takings.find((one) => ['queued', 'running'].includes(one.state)) ?? null)
 const ready = computed(
   () =>
+    !differs.value &&
     !busy.value &&
     !!sheet.value?.attached &&
     !open.value &&
@@ -110,7 +115,9 @@ async function begin() {
       level,
       checked,
       note: note.value || null,
-      onto_id: !salvage.value && bases.value.some((one) => one.id === onto.value) ? onto.value : null,
+      passphrase: passphrase.value || null,
+      onto_id:
+        !salvage.value && !passphrase.value && bases.value.some((one) => one.id === onto.value) ? onto.value : null,
       ...(salvage.value && {
         salvage: true,
         retries: retries.value,
@@ -223,6 +230,25 @@ load()
               </select></label
             ><label>Rest after <input v-model="hours" size="4" inputmode="decimal" placeholder="–" /> hours</label>
           </div>
+          <div class="secret small">
+            <label
+              >Passphrase, if it leaves the house<input
+                v-model="passphrase"
+                type="password"
+                autocomplete="new-password"
+                maxlength="512" /></label
+            ><label v-if="passphrase"
+              >The same again<input
+                v-model="again"
+                type="password"
+                autocomplete="new-password"
+                maxlength="512" /></label
+            ><span v-if="passphrase" class="muted">{{
+              differs
+                ? 'Both must be alike.'
+                : 'Without it nobody opens the image. Evrel keeps it nowhere: write it down.'
+            }}</span>
+          </div>
           <label class="field"
             >Note<input v-model="note" maxlength="200" placeholder="What it is for, such as Before the season"
           /></label>
@@ -297,6 +323,16 @@ h2 {
 }
 .field {
   margin-top: 4px;
+}
+.secret {
+  display: flex;
+  gap: 12px;
+  align-items: end;
+}
+.secret label {
+  display: grid;
+  gap: 3px;
+  color: var(--ink2);
 }
 .since {
   display: flex;

@@ -21,6 +21,7 @@ const taking = ref<Taking | null>(null)
 const parts = computed(() => taking.value?.on_drive ?? [])
 const error = ref('')
 const asking = ref(false)
+const passphrase = ref('')
 const running = computed(() => !!taking.value && ['waits', 'takes'].includes(phase(taking.value)))
 const done = computed(() => (taking.value ? percent(taking.value) : 0))
 /** Number → share, of the parts that are taken. */
@@ -69,9 +70,11 @@ async function load() {
 }
 
 async function ask(what: 'pause' | 'stop' | 'enough' | 'go-on') {
+  const body = what === 'go-on' && passphrase.value ? { passphrase: passphrase.value } : {}
+  passphrase.value = ''
   asking.value = false
   try {
-    taking.value = await api.post<Taking>(`/takings/${props.id}/${what}`)
+    taking.value = await api.post<Taking>(`/takings/${props.id}/${what}`, body)
     error.value = ''
   } catch (problem) {
     error.value = errorText(problem)
@@ -186,7 +189,8 @@ load()
               </dd>
               <dt>How</dt>
               <dd>
-                {{ taking.salvage ? 'In passes, as for a failing drive; ' : '' }}{{ LEVELS[taking.level][0] }},
+                {{ taking.salvage ? 'In passes, as for a failing drive; ' : '' }}{{ LEVELS[taking.level][0]
+                }}{{ taking.locked ? ', with a passphrase' : '' }},
                 {{ taking.checked ? 'checked afterwards' : 'not checked'
                 }}{{ taking.temporary ? '' : ', without what the system makes anew' }}
               </dd>
@@ -268,6 +272,9 @@ load()
           </template>
           <template v-else-if="['paused', 'failed'].includes(taking.state)">
             <span class="small muted">What was read is kept on its shelf: it goes on from there.</span>
+            <label v-if="taking.locked" class="small"
+              >Passphrase <input v-model="passphrase" type="password" autocomplete="off" maxlength="512"
+            /></label>
             <button v-if="!asking" v-may="'technician'" type="button" class="btn push" @click="asking = true">
               Stop…
             </button>

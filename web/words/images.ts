@@ -15,7 +15,13 @@ export const imageStates: Record<ImageState, readonly [string, string]> = {
  * Class and word of the chip, where a check that is too long ago counts as none, and what was not read counts more than
  * a check.
  */
-export function stateChip(image: { state: ImageState; due: boolean; unread: number }): readonly [string, string] {
+export function stateChip(image: {
+  state: ImageState
+  due: boolean
+  unread: number
+  lock?: { open: boolean } | null
+}): readonly [string, string] {
+  if (image.lock && !image.lock.open) return ['locked', 'Locked']
   if (image.unread && ['whole', 'unchecked'].includes(image.state)) return ['ask', `${count(image.unread)} unread`]
   return image.due ? ['ask', 'Check is due'] : imageStates[image.state]
 }

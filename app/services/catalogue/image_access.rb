@@ -19,11 +19,14 @@ class ImageAccess
       raise Evrel::Refused.new('the image is packed, and was not unpacked yet', where: @image.path, hint: 'check it: that unpacks it')
     end
 
-    opened = Evrel::Image.at(ShelfAccess.open(@image.shelf), @image.path, kept: Image.kept, keys: Evrel::Keys.none, &unpack)
+    opened = Evrel::Image.at(ShelfAccess.open(@image.shelf), @image.path, kept: Image.kept, keys:, &unpack)
     yield opened
   ensure
     opened&.close
   end
+
+  # @return [Evrel::Keys]
+  def keys = @image.locked ? Evrel::Keys.new({ @image.uid => Passphrases.of(@image.uid) }.compact) : Evrel::Keys.none
 
   def there? = ShelfAccess.there?(@image.shelf)
 end

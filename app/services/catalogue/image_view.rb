@@ -3,7 +3,7 @@
 # An image as the pages see it: a row of a list, or all there is to know.
 module ImageView
   ROW = %i[id shelf_id computer_id state format path taken_at used_bytes size_bytes unread_sectors checked_at problem gone_at
-           host].freeze
+           host uid locked opened_at].freeze
 
   module_function
 
@@ -13,8 +13,11 @@ module ImageView
     { id: image.id, computer: image.computer&.name || image.host, state: image.state, due: image.due?, path: image.path,
       format: Evrel::Image::Format.name(image.format), taken_at: image.taken_at.iso8601, used_bytes: image.used_bytes,
       size_bytes: image.size_bytes, unread: image.unread_sectors, shelf: shelf[:name], reachable: shelf[:reachable],
-      checked_at: image.checked_at&.iso8601, problem: image.problem }
+      checked_at: image.checked_at&.iso8601, problem: image.problem, lock: lock(image) }
   end
+
+  # @return [Hash, nil] open: whether what opens it is known now; opened_at: when it was last seen to open
+  def lock(image) = image.locked ? { open: !Passphrases.of(image.uid).nil?, opened_at: image.opened_at&.iso8601 } : nil
 
   # @param image [Image]
   # @param twins [Boolean] with the other images of its computer

@@ -39,6 +39,7 @@ class TakingKeeper
     taking.assign_attributes(fingerprint: contents.fingerprint, on_drive: contents.parts)
     taking.folder = TakingName.of(drive, contents, taking.shelf)
     expect_of(taking)
+    lock(taking, given['passphrase'])
     taking.save!
     tell(taking, 'begun', "Image of the drive in port #{taking.port} onto #{taking.shelf.name} begun")
     taking.enqueue
@@ -73,8 +74,10 @@ class TakingKeeper
     tell(taking, 'stopped', "#{taking.work_words}: stopped; nothing is kept of it")
   end
 
+  # @param passphrase [String, nil] of one that a passphrase opens, where that is not known any more
   # @raise [Evrel::Refused] where it cannot
-  def go_on(taking)
+  def go_on(taking, passphrase = nil)
+    Passphrases.keep(taking.image_uid, passphrase) if taking.locked && passphrase.present?
     raise Evrel::Refused.new('it is over, or runs', where: 'taking') unless taking.can_go_on?
 
     taking.drive.lock!
@@ -115,6 +118,16 @@ class TakingKeeper
     { parts: numbers(given['parts']), temporary: given['temporary'] != false, level: given['level'] || 'balanced',
       checked: given['checked'] != false, salvage: given['salvage'] == true, retries: given['retries'] || 1, minutes: given['minutes'],
       note: given['note'].to_s.strip.presence }
+  end
+
+  # It goes into the memory of this process alone.
+  def lock(taking, passphrase)
+    taking.image_uid = SecureRandom.uuid
+    return if passphrase.blank?
+    raise Evrel::Refused.new('an image with a passphrase lies on top of no other', where: 'onto') if taking.onto
+
+    taking.locked = true
+    Passphrases.keep(taking.image_uid, passphrase)
   end
 
   def numbers(list)

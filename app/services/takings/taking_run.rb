@@ -37,6 +37,7 @@ class TakingRun
     image.learn(manifest)
     @taking.update!(image:, summary: summary(manifest),
                     progress: @taking.progress.to_h.merge('done' => @taking.progress.to_h['total']).compact)
+    image.update!(opened_at: Time.now) if @taking.locked
     image.begin_check if @taking.checked
     image
   end
@@ -52,7 +53,7 @@ class TakingRun
   def finished
     return unless File.directory?(@taking.path)
 
-    image = Evrel::Image.open(@taking.path)
+    image = Evrel::Image.open(@taking.path, keys: Evrel::Keys.one(passphrase))
     image.manifest
   ensure
     image&.close
@@ -78,8 +79,16 @@ class TakingRun
   end
 
   def how
-    { about:, unfinished: @taking.unfinished_path, parts: @taking.parts, temporary: @taking.temporary,
+    { about:, passphrase:, unfinished: @taking.unfinished_path, parts: @taking.parts, temporary: @taking.temporary,
       level: Evrel::Image::CaptureOptions::LEVELS.fetch(@taking.level) }
+  end
+
+  # @raise [Evrel::Locked] where it is not known any more
+  def passphrase
+    return unless @taking.locked
+
+    Passphrases.of(@taking.image_uid) or
+      raise Evrel::Locked.new('its passphrase is not known any more', where: 'passphrase', hint: 'say it again, and let it go on')
   end
 
   # @raise [Rests] at a limit
@@ -162,9 +171,14 @@ class TakingRun
   def summary(manifest)
     progress = @taking.progress.to_h
     whole = @began && progress['run_moved'] == progress['done']
-    { used: manifest.used_bytes, stored: File.size(File.join(@taking.path, Evrel::Image::Native::DISK)), unread: manifest.unread_sectors,
+    { used: manifest.used_bytes, stored: stored(manifest), unread: manifest.unread_sectors,
       temporary: manifest.document['temporary'].to_a, not_taken: not_taken(manifest),
       run_seconds: (whole ? (now - @began).round(2) : nil), raw_seconds: whole ? raw : nil }.compact
+  end
+
+  def stored(manifest)
+    name = Evrel::Image::Native::DISK
+    File.size(File.join(@taking.path, manifest.locked ? "#{name}#{Evrel::Image::ImageFiles::LOCKED}" : name))
   end
 
   def not_taken(manifest) = manifest.not_taken.map { |part| part['name'].presence || "part #{part['number']}" }
@@ -177,7 +191,7 @@ class TakingRun
 
   def about
     computer = @taking.drive.computer
-    { 'note' => @taking.note.to_s,
+    { 'id' => @taking.image_uid, 'note' => @taking.note.to_s,
       'computer' => if computer
                       { 'name' => computer.name, 'model' => computer.model, 'firmware' => computer.firmware,
                         'system_identity' => computer.system_identity }.compact

@@ -16,8 +16,8 @@ module TakingView
 
   def wished(taking)
     { folder: taking.folder, note: taking.note, parts: taking.parts, on_drive: taking.on_drive || [], temporary: taking.temporary,
-      level: taking.level, checked: taking.checked, salvage: taking.salvage, retries: taking.retries, minutes: taking.minutes,
-      onto: onto(taking), expected: taking.expected&.to_h }
+      level: taking.level, checked: taking.checked, salvage: taking.salvage, locked: taking.locked, retries: taking.retries,
+      minutes: taking.minutes, onto: onto(taking), expected: taking.expected&.to_h }
   end
 
   def onto(taking) = taking.onto && { id: taking.onto.id, taken_at: taking.onto.taken_at.iso8601 }

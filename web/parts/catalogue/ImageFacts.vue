@@ -11,6 +11,7 @@ import Milestones from '../common/Milestones.vue'
 import ComputerDialog from '../computers/ComputerDialog.vue'
 import GiveUp from './GiveUp.vue'
 import DamageReport from './DamageReport.vue'
+import LockedImage from './LockedImage.vue'
 import StandsStill from '../common/StandsStill.vue'
 import { vMay } from '../../words/may'
 
@@ -22,7 +23,13 @@ const error = ref('')
 const other = ref<number | ''>('')
 /** Somebody says whose it is. */
 const owning = ref(false)
-const readable = computed(() => props.image.reachable && !props.image.provisional && props.image.state !== 'incomplete')
+const readable = computed(
+  () =>
+    props.image.reachable &&
+    !props.image.provisional &&
+    props.image.state !== 'incomplete' &&
+    !(props.image.lock && !props.image.lock.open),
+)
 const running = computed(() => !!props.image.trial && props.image.trial.state !== 'done')
 /** What a map calls free, largest first. */
 const absent = computed(() =>
@@ -70,6 +77,7 @@ async function ask(path: string, body = {}) {
     :running="image.state === 'checking'"
   />
   <StandsStill :work="`image-${image.id}`" :running="image.state === 'checking' && image.progress !== null" />
+  <LockedImage v-if="image.lock" :image="image" @changed="emit('changed', $event)" />
   <p v-if="image.note" class="small">“{{ image.note }}”</p>
   <div v-if="image.parts.length" class="drawn">
     <Core

@@ -16,7 +16,7 @@ module Evrel
 
       # @param disk [Disk] is only read
       # @param folder [String] must not exist
-      # @param about [Hash] for the manifest: "computer", "drive", "note"
+      # @param about [Hash] for the manifest: "computer", "drive", "note"; "id", where that is known before
       # @param taken_at [Time]
       # @param unfinished [String, nil] folder of the files until they are complete, on the same file system: it stays
       #   where the taking is cut off, and the same taking goes on from it

@@ -13,7 +13,7 @@ module Evrel
       # @return [Hash]
       def document
         {
-          'format' => Manifest::FORMAT, 'version' => version, 'id' => SecureRandom.uuid,
+          'format' => Manifest::FORMAT, 'version' => version, 'id' => about.fetch('id') { SecureRandom.uuid },
           'taken_at' => taken_at.iso8601, 'made_by' => "evrel #{VERSION}",
           'computer' => about.fetch('computer', {}), 'drive' => about.fetch('drive', {}),
           'note' => about.fetch('note', ''),
