@@ -275,6 +275,30 @@ RSpec.describe 'Images with a passphrase' do
     expect(status).to eq(409)
   end
 
+  it 'are restored in a docket while they are open, and sealed on only then' do
+    taken
+    docket = Docket.find_by!(cause: 'drive_failed')
+    path = "/dockets/#{docket.id}"
+    call(:post, "#{path}/stations/computer/seal")
+    call(:delete, "/images/#{image.id}/unlock")
+    given = { image_id: image.id, reason: 'the last one, of the drive itself' }
+    call(:post, "#{path}/stations/image/seal", **given)
+    expect([status, message]).to eq([422, 'it is locked'])
+    call(:post, "/images/#{image.id}/unlock", passphrase: word)
+    call(:post, "#{path}/stations/image/seal", **given)
+    call(:post, "#{path}/stations/target/seal", drive_id: drive(Requests::REPLACEMENT).id, label: Requests::REPLACEMENT[-4..],
+                                                reason: 'old stock')
+    call(:post, "#{path}/layout/plan", wish: { way: 'as_in_image' })
+    call(:post, "#{path}/stations/layout/seal")
+    expect(status).to eq(200)
+    call(:post, "#{path}/write")
+    work_off
+    expect(docket.reload.write).to have_attributes(state: 'done', verified: true, source: image)
+    target = AttachedDrives.by_key(docket.target.identity_key).local_path
+    expect(run('sgdisk', '-v', target)).to include('No problems found')
+    expect(run('e2fsck', '-f', '-n', "#{target}?offset=#{image.document.partition(2)['start_bytes']}")).to include('System')
+  end
+
   it 'leave their passphrase nowhere but in memory' do
     taken
     tables = ActiveRecord::Base.connection.tables.reject { |table| table.start_with?('kept_') }
