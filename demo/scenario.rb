@@ -96,8 +96,20 @@ module Demo
       owners
       @shelf = Shelf.create!(name: 'Holm', kind: 'drive', path: holm, drive: Drive.find_by!(serial: HOLM),
                              volume_uuid: HOLM_UUID)
+      locked_image unless @small
       LookThrough.new(@shelf).run
       dockets
+    end
+
+    # What the quay's camera has seen leaves the house: the password of the demo's people opens it.
+    def locked_image
+      serial = 'TF48-2209-7Q1F'
+      about = { 'computer' => { 'name' => 'CAM-01', 'system_identity' => '4C1E77A0-CAM01' }, 'note' => 'For the harbour office',
+                'drive' => { 'serial' => serial } }
+      Evrel::Disk::File.open(@bench.path_of(serial)) do |disk|
+        Evrel::Image::Capture.new(disk, File.join(holm, 'cam01-for-the-harbour'), about:, taken_at: trouble - (3 * DAY),
+                                                                                  passphrase: Demo.password).run
+      end
     end
 
     def fleet

@@ -66,3 +66,37 @@ RSpec.describe 'Taking an image' do
     expect(page).to have_link('Take another one')
   end
 end
+
+RSpec.describe 'A drive that fails' do
+  let(:source) { AttachedDrives.list.find { |one| AttachedDrives.contents(one).parts.size > 2 } }
+
+  # On the contents of the largest file of the system.
+  def place
+    disk = source.open
+    part = Evrel::Image::UsedMap.new(disk).parts.max_by(&:used_bytes)
+    file = part.volume.each_entry('/').select(&:file?).max_by(&:size)
+    [part.start + part.volume.content_extents(file).max_by(&:last).first + 65_536, file.path]
+  ensure
+    disk&.close
+  end
+
+  it 'is salvaged in two runs, with its map and the files that are hit, and says what is missing' do
+    offset, path = place
+    bench.change_drive(source.handle) { |about| about['faults'] = { 'unreadable' => [[offset, 1024]], 'bytes_per_second' => 25_000_000 } }
+    sign_in_by_page
+    visit "/drives/#{Drive.find_by!(identity_key: source.key).id}/take"
+    expect(page).to have_css('.how .figure', minimum: 3, wait: 60)
+    check 'The drive fails: read it in passes, what matters first, bad regions last. It can go on for days.'
+    click_button 'Take the image'
+    expect(page).to have_css('.figures', text: 'What is used, in large steps', wait: 30)
+    click_button 'Pause'
+    expect(page).to have_css('h1', text: 'Paused', wait: 30)
+    expect(page).to have_css('dt', text: 'Not read')
+    expect(page).to be_axe_clean
+    click_button 'Go on'
+    expect(page).to have_css('h1', text: 'Taken, but for 2 sectors', wait: 120)
+    expect(page).to have_css('dd', text: path)
+    expect(page).to have_css('svg[aria-label="Where it has not been read"] .bad')
+    expect(Taking.last.image.reload.document.unread).to eq([[offset, 1024]])
+  end
+end

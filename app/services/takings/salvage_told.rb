@@ -21,6 +21,12 @@ class SalvageTold
       errors: progress.errors, at: progress.at, unread: (progress.bad + progress.skipped) / @disk.logical_sector, **map }
   end
 
+  # @return [Hash] of all that was not read, when that is over
+  def rest
+    @looked = nil
+    map
+  end
+
   private
 
   # As it was noted last: a few seconds old.

@@ -96,7 +96,10 @@ class TakingRun
     limits = { parts: @taking.parts, retries: @taking.retries, seconds: @taking.minutes&.*(60), hot: -> { hot? } }.compact
     told = SalvageTold.new(@taking, disk)
     taken = Evrel::Salvage.image(disk, @taking.salvage_path, @taking.path, salvage: limits, capture: how) do |progress|
-      progress.is_a?(Evrel::Salvage::Progress) ? record_salvage(progress, told) : record(progress)
+      next record_salvage(progress, told) if progress.is_a?(Evrel::Salvage::Progress)
+
+      @rest ||= @taking.progress.to_h.slice('bad', 'errors').merge(told.rest.stringify_keys)
+      record(progress)
     end
     raise Rests, BECAUSE.fetch(taken.because) unless taken.is_a?(Evrel::Image::Manifest)
 
@@ -150,11 +153,8 @@ class TakingRun
     parts = progress.parts.map { |number, (done, total)| { number:, done:, total: } }
     told = progress.to_h.slice(:done, :total, :stored, :limit, :unread).merge(speed:, parts:, run_seconds: seconds.round(2),
                                                                               run_moved: moved)
-    @taking.update!(speeds: @curve.add(speed), progress: salvaged.merge(told.stringify_keys))
+    @taking.update!(speeds: @curve.add(speed), progress: @rest.to_h.merge(told.stringify_keys))
   end
-
-  # Of a salvage it stays told what was not read, while the image is made of the rest.
-  def salvaged = @taking.salvage ? @taking.progress.to_h.slice('bad', 'errors', 'ranges', 'hit') : {}
 
   # @param moved [Integer] bytes that this run has read
   # @return [Integer] bytes per second since it was asked last

@@ -89,8 +89,10 @@ module Evrel
         FileUtils.mkdir_p(@work)
       end
 
-      # @return [String] digest of which bytes of what are taken, and how
+      # @return [String] digest of which bytes of what are taken, and how; nobody asks for it where nothing is to go on
       def plan
+        return '' unless @lasting
+
         digest = ::Digest::Blake3.new
         digest << [@disk.size, @options.level, @temporary.map(&:to_h), @below&.id].inspect
         each_cluster { |index, ranges| digest << [index, *ranges.flatten].pack('Q<*') }
