@@ -8,6 +8,7 @@ const KINDS: Record<string, string> = {
   count: 'Counted what is on it',
   save: 'Files saved',
   measure: 'Measured for an image',
+  image: 'Image taken',
   clean: 'Cleaned',
   capacity: 'Capacity tested',
 }

@@ -5,6 +5,7 @@ import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { Taking, TakingSheet } from '../api/types'
 import Ledger from '../parts/dockets/Ledger.vue'
+import StationFrame from '../parts/dockets/StationFrame.vue'
 import { choiceWords, forecast, roomOn, temporaryFiles, type Choice } from '../parts/takings/forecast'
 import TakeHow from '../parts/takings/TakeHow.vue'
 import TakeParts from '../parts/takings/TakeParts.vue'
@@ -49,6 +50,13 @@ const ready = computed(
     room.value[0] !== 'no' &&
     choice.value.parts?.length !== 0,
 )
+const sub = computed(() => {
+  const drive = sheet.value?.drive
+  if (!drive) return undefined
+  const name = `${drive.maker ?? ''} ${drive.model ?? ''}`.trim()
+  const where = drive.port ? `in port ${drive.port}` : 'not attached'
+  return [drive.computer ?? drive.hosts[0], name, bytes(drive.capacity), where].filter(Boolean).join(' · ')
+})
 /** A system without what starts it cannot be started. */
 const startless = computed(() => {
   const { parts } = choice.value
@@ -147,26 +155,12 @@ load()
 </script>
 
 <template>
-  <div class="take">
-    <section class="sheet" aria-label="Take an image">
-      <div class="head">
-        <h1>Take an image</h1>
-        <span v-if="sheet" class="muted small">{{
-          [
-            sheet.drive.computer ?? sheet.drive.hosts[0],
-            `${sheet.drive.maker ?? ''} ${sheet.drive.model ?? ''}`.trim(),
-            bytes(sheet.drive.capacity),
-            sheet.drive.port ? `in port ${sheet.drive.port}` : 'not attached',
-          ]
-            .filter(Boolean)
-            .join(' · ')
-        }}</span>
-        <RouterLink v-if="open" class="btn slim push" :to="`/takings/${open.id}`"
-          >See the one that is being taken</RouterLink
-        >
-      </div>
-      <p v-if="!sheet && !error" class="empty" role="status">Reading the drive…</p>
-      <div v-else-if="sheet && !sheet.attached" class="empty">
+  <div class="beside">
+    <StationFrame title="Take an image" :sub="sub" :error="error || null" :loading="!sheet" page>
+      <template v-if="open" #corner
+        ><RouterLink class="btn slim" :to="`/takings/${open.id}`">See the one that is being taken</RouterLink></template
+      >
+      <div v-if="sheet && !sheet.attached" class="empty">
         <b>The drive is not attached</b>
         <span>Plug it in: it is listed at once.</span>
         <RouterLink class="btn" to="/bench">To the Bench</RouterLink>
@@ -176,7 +170,7 @@ load()
         <span>It has no table and no volume, or they cannot be read.</span>
         <RouterLink class="btn" to="/bench">To the Bench</RouterLink>
       </div>
-      <div v-else-if="sheet" class="columns scroll" tabindex="0">
+      <div v-else-if="sheet" class="columns">
         <div>
           <h2>What</h2>
           <TakeParts :sheet="sheet" :parts="choice.parts" :height="400" @choose="choice.parts = $event" />
@@ -254,45 +248,18 @@ load()
           /></label>
         </div>
       </div>
-      <p v-if="error" class="message" role="alert">{{ error }}</p>
-      <footer v-if="sheet?.attached && sheet.parts.length">
+      <template v-if="sheet?.attached && sheet.parts.length" #foot>
         <span class="said">{{ choiceWords(sheet, choice) }}</span>
         <button v-may="'technician'" type="button" class="btn go push" data-main :disabled="!ready" @click="begin">
           Take the image</button
         ><span class="key">Enter</span>
-      </footer>
-    </section>
+      </template>
+    </StationFrame>
     <Ledger title="Before it is taken" :facts="facts" />
   </div>
 </template>
 
 <style scoped>
-.take {
-  flex: 1;
-  min-height: 0;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 300px;
-}
-.sheet {
-  background: var(--sheet);
-  border-right: 1px solid var(--rule);
-  display: flex;
-  flex-direction: column;
-  min-height: 0;
-  min-width: 0;
-  padding: 14px 20px 0;
-}
-.head {
-  display: flex;
-  align-items: baseline;
-  gap: 14px;
-  min-height: 34px;
-}
-h1 {
-  font-size: 21px;
-  font-weight: 750;
-  white-space: nowrap;
-}
 h2 {
   font-size: 13px;
   font-weight: 700;
@@ -300,12 +267,10 @@ h2 {
   margin: 0 0 6px;
 }
 .columns {
-  flex: 1;
-  min-height: 0;
   display: grid;
   grid-template-columns: 290px minmax(0, 1fr);
   gap: 32px;
-  padding-top: 10px;
+  padding-top: 6px;
 }
 .wishes {
   display: grid;
@@ -345,30 +310,13 @@ h2 {
   align-items: center;
   padding-left: 24px;
 }
-.message {
-  margin: 8px 0;
-}
-footer {
-  margin: 0 -20px;
-  border-top: 1px solid var(--rule);
-  padding: 11px 20px;
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  min-height: 62px;
-}
 .said {
   font-size: 14px;
   line-height: 1.3;
 }
 @media (max-width: 900px) {
-  .take,
   .columns {
     grid-template-columns: minmax(0, 1fr);
-  }
-  .take,
-  .columns {
-    overflow: auto;
   }
 }
 </style>

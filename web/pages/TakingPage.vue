@@ -8,6 +8,7 @@ import Curve from '../drawing/Curve.vue'
 import Milestones from '../parts/common/Milestones.vue'
 import StandsStill from '../parts/common/StandsStill.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
+import StationFrame from '../parts/dockets/StationFrame.vue'
 import { bytesRange, LEVELS } from '../parts/takings/forecast'
 import SalvageMap from '../parts/takings/SalvageMap.vue'
 import { facts, limitWords, passWords, percent, phase, title } from '../parts/takings/words'
@@ -52,6 +53,13 @@ const said = computed(() => {
 const saidStored = computed(() => {
   const stored = taking.value?.expected?.stored
   return stored ? `said ${bytesRange([stored[0]!, stored[1]!])}` : ''
+})
+const sub = computed(() => {
+  const one = taking.value
+  if (!one) return undefined
+  const when = one.started_at ? `begun ${moment(one.started_at)} by ${one.by}` : `asked for by ${one.by}`
+  const drive = `${one.drive.maker ?? ''} ${one.drive.model ?? ''}`.trim()
+  return [one.drive.computer, drive, `port ${one.drive.port}`, when].filter(Boolean).join(' · ')
 })
 const left = computed(() => {
   const one = taking.value!
@@ -106,25 +114,16 @@ load()
 </script>
 
 <template>
-  <div class="taking">
-    <section class="sheet" aria-label="The taking of an image">
-      <p v-if="!taking && !error" class="empty" role="status">Reading…</p>
-      <p v-if="error" class="message" role="alert">{{ error }}</p>
+  <div class="beside">
+    <StationFrame
+      :title="taking ? title(taking) : 'Taking an image'"
+      :sub="sub"
+      :error="error || null"
+      :loading="!taking"
+      page
+    >
       <template v-if="taking">
-        <div class="head">
-          <h1>{{ title(taking) }}</h1>
-          <span class="muted small">{{
-            [
-              taking.drive.computer,
-              `${taking.drive.maker ?? ''} ${taking.drive.model ?? ''}`.trim(),
-              `port ${taking.drive.port}`,
-              taking.started_at ? `begun ${moment(taking.started_at)} by ${taking.by}` : `asked for by ${taking.by}`,
-            ]
-              .filter(Boolean)
-              .join(' · ')
-          }}</span>
-        </div>
-        <div class="grid scroll" tabindex="0">
+        <div class="grid">
           <h2 class="hidden-words">How it goes</h2>
           <div class="drawn">
             <Core
@@ -235,144 +234,88 @@ load()
             </dl>
           </div>
         </div>
-        <footer>
-          <template v-if="running">
-            <button v-may="'technician'" type="button" class="btn" :disabled="taking.pause_asked" @click="ask('pause')">
-              {{ taking.pause_asked ? 'Pausing…' : 'Pause' }}
-            </button>
-            <button
-              v-if="!asking"
-              v-may="'technician'"
-              type="button"
-              class="btn"
-              :disabled="taking.stop_asked"
-              @click="asking = true"
-            >
-              {{ taking.stop_asked ? 'Stopping…' : 'Stop…' }}
-            </button>
-            <button
-              v-if="taking.salvage && taking.progress.pass"
-              v-may="'technician'"
-              type="button"
-              class="btn"
-              :disabled="taking.enough_asked"
-              title="The image is made of what was read so far"
-              @click="ask('enough')"
-            >
-              What matters is here
-            </button>
-            <label class="push small muted"
-              ><input
-                type="checkbox"
-                :checked="telling"
-                @change="tellMe(($event.target as HTMLInputElement).checked)"
-              />
-              Tell me when it ends</label
-            ><span class="small muted">Safe to close this page: it goes on where it was.</span>
-          </template>
-          <template v-else-if="['paused', 'failed'].includes(taking.state)">
-            <span class="small muted">What was read is kept on its shelf: it goes on from there.</span>
-            <label v-if="taking.locked" class="small"
-              >Passphrase <input v-model="passphrase" type="password" autocomplete="off" maxlength="512"
-            /></label>
-            <button v-if="!asking" v-may="'technician'" type="button" class="btn push" @click="asking = true">
-              Stop…
-            </button>
-            <button
-              v-if="taking.salvage && taking.progress.pass"
-              v-may="'technician'"
-              type="button"
-              class="btn"
-              title="The image is made of what was read so far"
-              @click="ask('enough')"
-            >
-              What matters is here
-            </button>
-            <button v-may="'technician'" type="button" class="btn go" data-main @click="ask('go-on')">Go on</button>
-          </template>
-          <template v-else-if="taking.image">
-            <span class="small muted">{{
-              taking.image.checked_at ? `Checked ${moment(taking.image.checked_at)}` : ''
-            }}</span>
-            <RouterLink class="btn push" :to="`/images/${taking.image.id}/inside`">Look inside</RouterLink>
-            <RouterLink class="btn go" :to="`/images?show=${taking.image.id}`">See it among the images</RouterLink>
-          </template>
-          <RouterLink v-else class="btn push" :to="`/drives/${taking.drive.id}/take`">Take another one</RouterLink>
-          <span v-if="asking" class="sure small" role="alertdialog" aria-label="Stop it?"
-            >Nothing of it is kept.
-            <button type="button" class="btn slim hot" @click="ask('stop')">Stop, and keep nothing</button
-            ><button type="button" class="btn slim" @click="asking = false">Let it be</button></span
-          >
-        </footer>
       </template>
-    </section>
+      <template v-if="taking" #foot>
+        <template v-if="running">
+          <button v-may="'technician'" type="button" class="btn" :disabled="taking.pause_asked" @click="ask('pause')">
+            {{ taking.pause_asked ? 'Pausing…' : 'Pause' }}
+          </button>
+          <button
+            v-if="!asking"
+            v-may="'technician'"
+            type="button"
+            class="btn"
+            :disabled="taking.stop_asked"
+            @click="asking = true"
+          >
+            {{ taking.stop_asked ? 'Stopping…' : 'Stop…' }}
+          </button>
+          <button
+            v-if="taking.salvage && taking.progress.pass"
+            v-may="'technician'"
+            type="button"
+            class="btn"
+            :disabled="taking.enough_asked"
+            title="The image is made of what was read so far"
+            @click="ask('enough')"
+          >
+            What matters is here
+          </button>
+          <label class="push small muted"
+            ><input type="checkbox" :checked="telling" @change="tellMe(($event.target as HTMLInputElement).checked)" />
+            Tell me when it ends</label
+          ><span class="small muted">Safe to close this page: it goes on where it was.</span>
+        </template>
+        <template v-else-if="['paused', 'failed'].includes(taking.state)">
+          <span class="small muted">What was read is kept on its shelf: it goes on from there.</span>
+          <label v-if="taking.locked" class="small"
+            >Passphrase <input v-model="passphrase" type="password" autocomplete="off" maxlength="512"
+          /></label>
+          <button v-if="!asking" v-may="'technician'" type="button" class="btn push" @click="asking = true">
+            Stop…
+          </button>
+          <button
+            v-if="taking.salvage && taking.progress.pass"
+            v-may="'technician'"
+            type="button"
+            class="btn"
+            title="The image is made of what was read so far"
+            @click="ask('enough')"
+          >
+            What matters is here
+          </button>
+          <button v-may="'technician'" type="button" class="btn go" data-main @click="ask('go-on')">Go on</button>
+        </template>
+        <template v-else-if="taking.image">
+          <span class="small muted">{{
+            taking.image.checked_at ? `Checked ${moment(taking.image.checked_at)}` : ''
+          }}</span>
+          <RouterLink class="btn push" :to="`/images/${taking.image.id}/inside`">Look inside</RouterLink>
+          <RouterLink class="btn go" :to="`/images?show=${taking.image.id}`">See it among the images</RouterLink>
+        </template>
+        <RouterLink v-else class="btn push" :to="`/drives/${taking.drive.id}/take`">Take another one</RouterLink>
+        <span v-if="asking" class="sure small" role="alertdialog" aria-label="Stop it?"
+          >Nothing of it is kept.
+          <button type="button" class="btn slim hot" @click="ask('stop')">Stop, and keep nothing</button
+          ><button type="button" class="btn slim" @click="asking = false">Let it be</button></span
+        >
+      </template>
+    </StationFrame>
     <Ledger :title="running ? 'While it is taken' : 'What came of it'" :facts="taking ? facts(taking) : []" />
   </div>
 </template>
 
 <style scoped>
-.taking {
-  flex: 1;
-  min-height: 0;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 300px;
-}
-.sheet {
-  background: var(--sheet);
-  border-right: 1px solid var(--rule);
-  display: flex;
-  flex-direction: column;
-  min-height: 0;
-  min-width: 0;
-  padding: 14px 20px 0;
-}
-.head {
-  display: flex;
-  align-items: baseline;
-  gap: 14px;
-  min-height: 34px;
-}
-h1 {
-  font-size: 21px;
-  font-weight: 750;
-  white-space: nowrap;
-}
 .grid {
-  flex: 1;
-  min-height: 0;
   display: grid;
   grid-template-columns: auto minmax(0, 1fr);
   gap: 40px;
-  padding: 10px 0 0;
+  padding-top: 6px;
 }
 .drawn {
   display: flex;
   gap: 6px;
   align-items: start;
-}
-.figures {
-  display: grid;
-  grid-template-columns: auto 1fr auto;
-  gap: 28px;
-  align-items: end;
-  margin-bottom: 12px;
-}
-.figures b {
-  display: block;
-  font-size: 24px;
-  line-height: 1.1;
-  font-weight: 750;
-  font-variant-numeric: tabular-nums;
-}
-.figures .huge {
-  font-size: 46px;
-}
-.figures span {
-  font-size: 13px;
-  color: var(--ink2);
-}
-.figures .last {
-  text-align: right;
 }
 dl {
   display: grid;
@@ -414,23 +357,5 @@ dd {
   display: flex;
   gap: 8px;
   align-items: center;
-}
-footer {
-  margin: 0 -20px;
-  border-top: 1px solid var(--rule);
-  padding: 11px 20px;
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  min-height: 62px;
-}
-@media (max-width: 900px) {
-  .taking {
-    grid-template-columns: minmax(0, 1fr);
-    overflow: auto;
-  }
-  footer {
-    flex-wrap: wrap;
-  }
 }
 </style>

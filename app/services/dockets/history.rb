@@ -43,8 +43,15 @@ module History
       bus: drive.bus, port: AttachedDrives.of(drive)&.port, owner: drive.computer&.name, last_seen_at: drive.last_seen_at&.iso8601,
       sightings: latest.call(DriveSighting).map { |one| sighting(one) },
       writes: latest.call(Write).preload(:source, docket: %i[computer seals]).map { |write| write_row(write) },
-      tasks: latest.call(DriveTask).map { |task| { kind: task.kind, state: task.state, at: task.created_at.iso8601 } }
+      tasks: done_with(latest.call(DriveTask), latest.call(Taking))
     )
+  end
+
+  def done_with(tasks, takings)
+    rows = tasks.map { |task| [task.kind, task] } + takings.map { |taking| ['image', taking] }
+    rows.sort_by { |_, one| one.created_at }.reverse.first(MOST).map do |kind, one|
+      { kind:, state: one.state, at: one.created_at.iso8601 }
+    end
   end
 
   def sighting(one) = { port: one.port, from: one.seen_from.iso8601, until: one.seen_until.iso8601 }

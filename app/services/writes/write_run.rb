@@ -19,6 +19,7 @@ class WriteRun
   # @raise [Evrel::Error]
   def run
     check_room
+    there!
     guard = Guard.new(@docket, going_on: @write.begun?)
     attached = guard.check
     moved!(attached)
@@ -33,6 +34,13 @@ class WriteRun
   end
 
   private
+
+  # One that was plugged in for a moment only: it goes on like one that was pulled while it was written to.
+  def there!
+    return if !@write.begun? || AttachedDrives.of(@write.drive)
+
+    raise Evrel::Restore::Trouble.new('the drive does not answer any more', side: :target, kind: :away, where: "port #{@write.port}")
+  end
 
   # Somebody has to say that it is the same drive that goes on in another port.
   def moved!(attached)

@@ -28,14 +28,11 @@ module Evrel
       def initialize(shelf, path, keys: Keys.none)
         @shelf = shelf
         @path = path
-        @manifest = Manifest.parse(shelf.read(within(MANIFEST), Manifest::LARGEST + 1)) if shelf.entry(within(MANIFEST))
-        @locked = @manifest&.locked
-        missing = [MANIFEST, name(DISK), name(DIGESTS)].reject { |file| shelf.entry(within(file)) }
-        raise Unreadable.new("#{path} lacks #{missing.join(', ')}", where: path) unless missing.empty?
-
+        @locked = shelf.entry(within(DISK)).nil? && !shelf.entry(within("#{DISK}#{ImageFiles::LOCKED}")).nil?
+        missing!
+        @manifest = Manifest.parse(shelf.read(within(MANIFEST), Manifest::LARGEST + 1))
         @passphrase = keys.of(manifest.id)
-        @disk = Chain.new(shelf, logical_sector: manifest.logical_sector).open(shelf.entry(within(name(DISK))), opened(DISK))
-        @digests = Digests.new(opened(DIGESTS), within(DIGESTS), count: (manifest.stored_clusters if @locked))
+        open_files
         check
         check_below if disk.backing
       rescue Error
@@ -47,16 +44,15 @@ module Evrel
 
       # @return [Array<String>] paths of its files
       def members
-        [MANIFEST, name(DISK), name(DIGESTS), LAYOUT, LEFT_OUT, SALVAGE, SUMS].map do |name|
-          within(name)
-        end.select { |file| shelf.entry(file) }
+        names = [MANIFEST, name(DISK), name(DIGESTS), LAYOUT, LEFT_OUT, SALVAGE, SUMS]
+        names.map { |file| within(file) }.select { |file| shelf.entry(file) }
       end
 
       # @return [String] path on the shelf of the file that holds the disk
       def disk_path = within(name(DISK))
 
       # @return [Boolean] whether a passphrase opens it
-      def locked? = !@locked.nil?
+      def locked? = @locked
 
       # @param name [String] of one of its files
       # @return [String] path on the shelf
@@ -82,6 +78,16 @@ module Evrel
       def table = @table ||= (Table.read(disk) if manifest.table?)
 
       private
+
+      def missing!
+        missing = [MANIFEST, name(DISK), name(DIGESTS)].reject { |file| shelf.entry(within(file)) }
+        raise Unreadable.new("#{path} lacks #{missing.join(', ')}", where: path) unless missing.empty?
+      end
+
+      def open_files
+        @disk = Chain.new(shelf, logical_sector: manifest.logical_sector).open(shelf.entry(disk_path), opened(DISK))
+        @digests = Digests.new(opened(DIGESTS), within(DIGESTS), count: (manifest.stored_clusters if locked?))
+      end
 
       # @return [String] as a file lies in the folder
       def name(file) = @locked ? "#{file}#{ImageFiles::LOCKED}" : file

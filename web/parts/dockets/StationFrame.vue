@@ -1,11 +1,20 @@
 <script setup lang="ts">
-defineProps<{ title: string; sub?: string; error?: string | null; lead?: string; loading?: boolean; fixed?: boolean }>()
+/** A sheet with a title, what is on it, and what can be done below. page: it is all of a page, not a station of a docket. */
+defineProps<{
+  title: string
+  sub?: string
+  error?: string | null
+  lead?: string
+  loading?: boolean
+  fixed?: boolean
+  page?: boolean
+}>()
 </script>
 
 <template>
-  <section class="station" :aria-label="title">
+  <section class="station" :class="{ page }" :aria-label="title">
     <div class="head">
-      <h2>{{ title }}</h2>
+      <component :is="page ? 'h1' : 'h2'">{{ title }}</component>
       <span v-if="sub" class="muted small">{{ sub }}</span>
       <div class="push"><slot name="corner" /></div>
     </div>
@@ -31,17 +40,22 @@ defineProps<{ title: string; sub?: string; error?: string | null; lead?: string;
   min-width: 0;
   min-height: 0;
 }
+.page {
+  border-left: 0;
+}
 .head {
   display: flex;
   align-items: baseline;
   gap: 14px;
   min-height: 30px;
 }
+h1 + span,
 h2 + span {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+h1,
 h2 {
   font-size: 19px;
   font-weight: 750;
@@ -84,7 +98,9 @@ footer {
     flex-wrap: wrap;
     gap: 2px 10px;
   }
+  h1,
   h2,
+  h1 + span,
   h2 + span {
     white-space: normal;
   }

@@ -64,30 +64,3 @@ const pace = computed(() => {
     :to="write.finished_at ? clock(write.finished_at) : 'now'"
   />
 </template>
-
-<style scoped>
-.figures {
-  display: grid;
-  grid-template-columns: auto 1fr auto;
-  gap: 28px;
-  align-items: end;
-  margin-bottom: 12px;
-}
-.figures b {
-  display: block;
-  font-size: 24px;
-  line-height: 1.1;
-  font-weight: 750;
-  font-variant-numeric: tabular-nums;
-}
-.figures .huge {
-  font-size: 46px;
-}
-.figures span {
-  font-size: 13px;
-  color: var(--ink2);
-}
-.figures .last {
-  text-align: right;
-}
-</style>
