@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /**
- * A sheet with a title, what is on it, and what can be done below. page: it is all of a page, not a station of a docket.
+ * A sheet with a title, what is on it, and what can be done below. page: it is all of a page, not a station of a
+ * docket.
  */
 defineProps<{
   title: string
