@@ -5,21 +5,20 @@ module Api
   module Takings
     def self.registered(app)
       app.helpers do
-        def drive_to_take = Drive.find(params['id'])
         def taking = @taking ||= Taking.find(params['taking'])
         def taking_keeper = TakingKeeper.new(technician)
       end
 
-      app.get('/drives/:id/taking') { answer(TakingSheet.new(drive_to_take).to_h) }
+      app.get('/drives/:id/taking') { answer(TakingSheet.new(drive).to_h) }
 
       app.post '/drives/:id/measure' do
         status 202
-        answer(TaskView.of(taking_keeper.measure(drive_to_take)))
+        answer(TaskView.of(taking_keeper.measure(drive)))
       end
 
       app.post '/drives/:id/takings' do
         status 202
-        answer(TakingView.of(taking_keeper.begin(drive_to_take, body_params)))
+        answer(TakingView.of(taking_keeper.begin(drive, body_params)))
       end
 
       app.get('/takings') { answer(TakingList.new.to_a) }

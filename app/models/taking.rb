@@ -58,7 +58,4 @@ class Taking < ActiveRecord::Base
     update!(state: 'failed', error: reason, finished_at: Time.now)
     Event.add('taking_failed', "#{work_words}: #{reason}", docket:, technician:, data: { taking: id })
   end
-
-  # @return [Float, nil] seconds that it took
-  def seconds = started_at && finished_at && (finished_at - started_at)
 end

@@ -67,11 +67,9 @@ class ShelfKeeper
 
   # @raise [Evrel::Refused] while something is written to it, or read from it
   def idle!(shelf, images)
-    work = DriveTask.open.find_by(shelf:) || Taking.unfinished.find_by(shelf:) || TrialStart.find_by(image_id: images,
-                                                                                                     state: %w[
-                                                                                                       queued running
-                                                                                                     ]) ||
-           shelf.images.at_work.first || (shelf if %w[queued running].include?(shelf.look_state)) or return
+    work = DriveTask.open.find_by(shelf:) || Taking.unfinished.find_by(shelf:) ||
+           TrialStart.find_by(image_id: images, state: %w[queued running]) || shelf.images.at_work.first ||
+           (shelf if %w[queued running].include?(shelf.look_state)) or return
     raise Evrel::Refused.new("#{work.work_words} is going on", where: shelf.name, hint: 'wait for its end, or stop it')
   end
 

@@ -47,9 +47,10 @@ class SalvageTold
     @looked = now
     return @hit = [] if missing.empty?
 
+    places = missing.map { |offset, length,| [offset, length] }
     store = Evrel::Salvage::Store.open(@taking.salvage_path, @disk.size, @disk.logical_sector, writable: false)
-    salvaged = Evrel::Salvage::Salvaged.new(store, missing.map { |offset, length,| [offset, length] }, @disk)
-    @hit = Evrel::Salvage::Hit.new(salvaged).files(missing.map { |offset, length,| [offset, length] }).first(FILES)
+    salvaged = Evrel::Salvage::Salvaged.new(store, places, @disk)
+    @hit = Evrel::Salvage::Hit.new(salvaged).files(places).first(FILES)
   rescue Evrel::Error
     @hit ||= []
   ensure

@@ -14,8 +14,9 @@ class TakingBases
   def all
     return [] if @drive.serial.blank?
 
-    whole = { format: 'evrel-image', state: 'whole', unread_sectors: 0, size_bytes: @drive.capacity }
-    Image.there.where(drive_serial: @drive.serial, **whole).order(taken_at: :desc).limit(MOST).select { |image| depth(image) <= Evrel::Image::Below::DEEPEST }
+    whole = { format: 'evrel-image', state: 'whole', unread_sectors: 0, size_bytes: @drive.capacity, locked: false }
+    Image.there.where(drive_serial: @drive.serial, **whole).order(taken_at: :desc).limit(MOST)
+         .select { |image| depth(image) <= Evrel::Image::Below::DEEPEST }
   end
 
   # @return [Array<Hash>]

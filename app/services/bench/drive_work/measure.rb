@@ -38,12 +38,8 @@ module DriveWork
     # @return [Hash{String=>Hash}] level → stored and seconds, as [low, high]
     def sampled(zeros)
       names = levels.invert
-      Evrel::Image::Sample.new(@disk, @map, levels.values, zeros:).forecasts
-                          .to_h do |one|
-        [names.fetch(one.level), { stored: one.stored, seconds: one.seconds.map do |seconds|
-          seconds.round(2)
-        end }]
-      end
+      found = Evrel::Image::Sample.new(@disk, @map, levels.values, zeros:).forecasts
+      found.to_h { |one| [names.fetch(one.level), { stored: one.stored, seconds: one.seconds.map { |seconds| seconds.round(2) } }] }
     end
   end
 end
