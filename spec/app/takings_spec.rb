@@ -259,6 +259,7 @@ RSpec.describe 'Images with a passphrase' do
   it 'are taken, checked, locked, found all the same, opened again, and known to open' do
     taken
     expect(image).to be_whole
+    expect(call(:get, "/drives/#{source.id}/taking")['bases'].map { |one| one['id'] }).not_to include(image.id)
     shown = call(:get, "/images/#{image.id}")
     expect(shown['lock']).to include('open' => true, 'opened_at' => a_kind_of(String))
     expect(call(:delete, "/images/#{image.id}/unlock")['lock']).to include('open' => false)
