@@ -7,6 +7,15 @@ module Evrel
 
     module_function
 
+    # A medium that has no room left takes the beginning, and says so only the next time (pwrite(2)).
+    # @param io [IO, Luks::Writer]
+    # @param bytes [String] of which all is written, or an error raised
+    # @param offset [Integer] bytes
+    def put(io, bytes, offset)
+      at = 0
+      at += io.pwrite(at.zero? ? bytes : bytes.byteslice(at..), offset + at) while at < bytes.bytesize
+    end
+
     # @param where [String] what is full, for people
     # @param missing [#call] gives the bytes that are still to come, at most; nil where that is not known
     # @raise [DoesNotFit] instead of the system's own error

@@ -61,11 +61,7 @@ module Evrel
       end
 
       def write_bytes(offset, data)
-        written = 0
-        while written < data.bytesize
-          rest = written.zero? ? data : data.byteslice(written..)
-          written += @io.pwrite(rest, offset + written)
-        end
+        Room.put(@io, data, offset)
       rescue SystemCallError => e
         raise Unreadable.new("#{path} cannot be written: #{reason(e)}", where: "byte #{offset}")
       end

@@ -22,6 +22,14 @@ module Evrel
         shelf.entry("#{path}/#{MANIFEST}") && [DISK, "#{DISK}#{ImageFiles::LOCKED}"].any? { |name| shelf.entry("#{path}/#{name}") }
       end
 
+      # @param shelf [Shelf::Folder, Shelf::Web]
+      # @param path [String] of the folder on it
+      # @return [Array<String>] paths of its files, open or locked
+      def self.files(shelf, path)
+        names = [MANIFEST, DISK, DIGESTS, *[DISK, DIGESTS].map { |name| "#{name}#{ImageFiles::LOCKED}" }, LAYOUT, LEFT_OUT, SALVAGE, SUMS]
+        names.map { |name| "#{path}/#{name}" }.select { |file| shelf.entry(file) }
+      end
+
       # @param keys [Keys]
       # @raise [Unreadable, Damaged, Unsupported]
       # @raise [Locked] where the passphrase is missing or wrong
@@ -43,10 +51,7 @@ module Evrel
       def format = 'evrel-image'
 
       # @return [Array<String>] paths of its files
-      def members
-        names = [MANIFEST, name(DISK), name(DIGESTS), LAYOUT, LEFT_OUT, SALVAGE, SUMS]
-        names.map { |file| within(file) }.select { |file| shelf.entry(file) }
-      end
+      def members = Native.files(shelf, path)
 
       # @return [String] path on the shelf of the file that holds the disk
       def disk_path = within(name(DISK))

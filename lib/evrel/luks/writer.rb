@@ -11,7 +11,7 @@ module Evrel
       def self.create(path, passphrase)
         front, key = Header.made(passphrase)
         io = ::File.open(path, ::File::RDWR | ::File::CREAT | ::File::EXCL | ::File::BINARY, 0o600)
-        io.pwrite(front, 0)
+        Room.put(io, front, 0)
         new(io, front.bytesize, key)
       end
 
@@ -40,7 +40,7 @@ module Evrel
         first = offset / SECTOR
         below = (offset + bytes.bytesize + SECTOR - 1) / SECTOR
         whole = bytes.bytesize == (below - first) * SECTOR ? bytes : laid(bytes, offset, first, below)
-        @io.pwrite(@sectors.encrypt(whole, first), @payload + (first * SECTOR))
+        Room.put(@io, @sectors.encrypt(whole, first), @payload + (first * SECTOR))
         bytes.bytesize
       end
 

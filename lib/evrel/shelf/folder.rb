@@ -74,10 +74,35 @@ module Evrel
         []
       end
 
+      # Removes files, and the folders that are empty then. A link is removed, and not what it leads to.
+      # @param paths [Array<String>]
+      # @raise [Unreadable] where one cannot be removed
+      def remove(paths)
+        paths = paths.map { |path| Shelf.inside(path) }
+        paths.each do |path|
+          resolved(::File.dirname(path)) # of what lies behind a link to elsewhere, nothing is removed
+          ::File.unlink(absolute(path))
+        rescue Errno::ENOENT
+          nil
+        rescue SystemCallError => e
+          raise Unreadable.new("#{path} cannot be removed: #{reason(e)}", where: path)
+        end
+        paths.map { |path| ::File.dirname(path) }.uniq.each { |folder| remove_empty(folder) }
+      end
+
       # @return [Array<Integer>, nil] free and total bytes
       def room = Linux::FreeSpace.of(root)
 
       private
+
+      def remove_empty(folder)
+        until ['.', ''].include?(folder)
+          Dir.rmdir(absolute(folder))
+          folder = ::File.dirname(folder)
+        end
+      rescue SystemCallError
+        nil # something else lies in it
+      end
 
       def absolute(path) = ::File.join(root, path)
 

@@ -18,6 +18,8 @@ module Evrel
 
       # Folders of images that are being taken (Image::Capture), and of what is being salvaged (Salvage::Store).
       UNFINISHED = /\.(part|salvage)-\h+\z/
+      # Folders of images that come from another shelf (Image::Transfer), with all that lies below.
+      ARRIVING = %r{\.arriving-\h+(/|\z)}
 
       EVERY = 25 # files between two calls that only tell how far it is
 
@@ -65,7 +67,10 @@ module Evrel
       end
 
       def unfinished?(folder, entries)
-        UNFINISHED.match?(folder) && entries.map(&:name).intersect?([Image::Native::DISK, Image::Native::DIGESTS, Salvage::Store::DISK])
+        return true if ARRIVING.match?(folder)
+
+        UNFINISHED.match?(folder) && entries.map { |entry| entry.name.delete_suffix(Image::ImageFiles::LOCKED) }
+                                            .intersect?([Image::Native::DISK, Image::Native::DIGESTS, Salvage::Store::DISK])
       end
 
       def pieces(entry, entries)

@@ -28,6 +28,28 @@ module Evrel
         end.join
       end
 
+      # @param shelf [Shelf::Folder, Shelf::Web]
+      # @param members [Array<String>] paths on it
+      # @return [Array<String>] paths of the lists of checksums that lie beside them
+      def self.lists(shelf, members)
+        folders = members.map { |path| ::File.dirname(path) }.uniq
+        places = folders.flat_map { |folder| NAMES.map { |name| folder == '.' ? name : "#{folder}/#{name}" } }
+        (places + members.map { |path| "#{path}.sha256" }).uniq.select { |path| shelf.entry(path) }
+      end
+
+      # @param shelf [Shelf::Folder, Shelf::Web]
+      # @param members [Array<String>] paths on it
+      # @return [Array<(String, String)>] path of a member, and what a list beside it says that its SHA-256 is
+      def self.beside(shelf, members)
+        by_name = members.to_h { |path| [::File.basename(path), path] }
+        lines = lists(shelf, members).flat_map { |path| shelf.read(path, LARGEST).force_encoding('UTF-8').scrub.lines(chomp: true) }
+        lines.filter_map do |line|
+          match = LINE.match(line) or next
+          path = by_name[::File.basename(match[:name])]
+          [path, match[:sum].downcase] if path
+        end
+      end
+
       # @param image [Native, Foreign]
       def initialize(image)
         @image = image
@@ -36,31 +58,15 @@ module Evrel
 
       # @return [Array<String>] a message for each file that does not match
       def problems
-        members = @image.members.to_h { |path| [::File.basename(path), path] }
-        known = lists.flat_map { |path| lines(path) }.select { |_, name| members.key?(::File.basename(name)) }
-        found = known.filter_map { |sum, name| problem(sum, members.fetch(::File.basename(name))) }
-        @image.is_a?(Native) && lists.empty? ? ["#{Native::SUMS} is missing"] : found
+        return ["#{Native::SUMS} is missing"] if @image.is_a?(Native) && Sums.lists(@shelf, @image.members).empty?
+
+        Sums.beside(@shelf, @image.members).filter_map { |path, sum| problem(path, sum) }
       end
 
       private
 
-      def lists
-        @lists ||= begin
-          folders = @image.members.map { |path| ::File.dirname(path) }.uniq
-          places = folders.flat_map { |folder| NAMES.map { |name| folder == '.' ? name : "#{folder}/#{name}" } }
-          (places + @image.members.map { |path| "#{path}.sha256" }).select { |path| @shelf.entry(path) }
-        end
-      end
-
-      def lines(path)
-        @shelf.read(path, LARGEST).force_encoding('UTF-8').scrub.lines(chomp: true).filter_map do |line|
-          match = LINE.match(line)
-          [match[:sum].downcase, match[:name]] if match
-        end
-      end
-
       # The clusters of our own disk.qcow2 have digests of their own, which were just checked one by one.
-      def problem(sum, path)
+      def problem(path, sum)
         return if @image.is_a?(Native) && path == @image.disk_path
 
         "#{::File.basename(path)} does not match its checksum" unless sum_of(path) == sum

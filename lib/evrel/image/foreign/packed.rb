@@ -60,7 +60,7 @@ module Evrel
       def copy(output, file, fed)
         at = 0
         while (bytes = output.read(PIECE))
-          file.pwrite(bytes, at) unless bytes == (bytes.bytesize == PIECE ? ZEROS : "\0".b * bytes.bytesize)
+          Room.put(file, bytes, at) unless bytes == (bytes.bytesize == PIECE ? ZEROS : "\0".b * bytes.bytesize)
           at += bytes.bytesize
           raise DoesNotFit.new("#{@name} unpacks to more than #{Units.bytes(LARGEST)}", where: @name) if at > LARGEST
 

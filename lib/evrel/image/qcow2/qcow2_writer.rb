@@ -54,7 +54,7 @@ module Evrel
       # @param bytes [String] its CLUSTER bytes, or fewer: a zstd frame of them; none where it is all zeros
       def add(index, bytes)
         offset = place(index, bytes.bytesize)
-        @io.pwrite(bytes, offset) unless bytes.empty?
+        Room.put(@io, bytes, offset)
         flush_beside if @end - @flushed >= FLUSH
       end
 
@@ -78,7 +78,7 @@ module Evrel
         finish_l2
         l1_offset = put_table(@l1.pack('Q>*'))
         table_offset, table_clusters = put_refcounts
-        @io.pwrite(header(l1_offset, table_offset, table_clusters), 0)
+        Room.put(@io, header(l1_offset, table_offset, table_clusters), 0)
         @io.truncate(aligned(@end))
         @io.fsync
         @io.size
@@ -148,7 +148,7 @@ module Evrel
       end
 
       def append(bytes)
-        @io.pwrite(bytes, @end)
+        Room.put(@io, bytes, @end)
         @end += bytes.bytesize
       end
 
