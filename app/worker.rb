@@ -14,7 +14,10 @@ names = { 'writing' => Benches.names, 'reading' => Benches.names.map { |name| Co
 number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1
 queues = ARGV.flat_map { |name| names.fetch(name) }
 AttachedDrives.read_ahead if ARGV.include?('writing')
-Proving.watch if ARGV.include?('reading') && number == 1
+if ARGV.include?('reading') && number == 1
+  Proving.watch
+  Bin.watch
+end
 BenchWatch.run if ARGV.include?('drives')
 worker = Workplace.worker = Delayed::Worker.new(queues:, quiet: true)
 # After it was made: that begins its life cycle anew, without whatever was to be called before.

@@ -62,6 +62,9 @@ CREATE TABLE `computers` (
   `retired_at` datetime(6) DEFAULT NULL,
   `wish_days` int(11) NOT NULL DEFAULT 30,
   `free` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`free`)),
+  `keep_newest` int(11) NOT NULL DEFAULT 7,
+  `keep_monthly` int(11) NOT NULL DEFAULT 12,
+  `keep_started` tinyint(1) NOT NULL DEFAULT 1,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_computers_on_name` (`name`),
   UNIQUE KEY `index_computers_on_system_identity` (`system_identity`),
@@ -222,6 +225,33 @@ CREATE TABLE `image_files` (
   CONSTRAINT `fk_rails_6e4f43f6dc` FOREIGN KEY (`image_id`) REFERENCES `images` (`id`) ON DELETE CASCADE
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
+CREATE TABLE `image_tasks` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `image_id` bigint(20) NOT NULL,
+  `technician_id` bigint(20) NOT NULL,
+  `shelf_id` bigint(20) DEFAULT NULL,
+  `made_id` bigint(20) DEFAULT NULL,
+  `kind` varchar(20) NOT NULL,
+  `state` varchar(20) NOT NULL DEFAULT 'queued',
+  `progress` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`progress`)),
+  `error` text DEFAULT NULL,
+  `stop_asked` tinyint(1) NOT NULL DEFAULT 0,
+  `finished_at` datetime(6) DEFAULT NULL,
+  `created_at` datetime(6) NOT NULL,
+  `updated_at` datetime(6) NOT NULL,
+  `open_image_id` bigint(20) GENERATED ALWAYS AS (if(`state` in ('queued','running'),`image_id`,NULL)) STORED,
+  PRIMARY KEY (`id`),
+  UNIQUE KEY `index_image_tasks_on_open_image_id` (`open_image_id`),
+  KEY `index_image_tasks_on_image_id` (`image_id`),
+  KEY `index_image_tasks_on_technician_id` (`technician_id`),
+  KEY `index_image_tasks_on_shelf_id` (`shelf_id`),
+  KEY `index_image_tasks_on_made_id` (`made_id`),
+  CONSTRAINT `fk_rails_5dbfd9fd1d` FOREIGN KEY (`made_id`) REFERENCES `images` (`id`),
+  CONSTRAINT `fk_rails_5e49eb62df` FOREIGN KEY (`shelf_id`) REFERENCES `shelves` (`id`),
+  CONSTRAINT `fk_rails_b021067318` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`),
+  CONSTRAINT `fk_rails_c0f3fac3ed` FOREIGN KEY (`image_id`) REFERENCES `images` (`id`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
 CREATE TABLE `images` (
   `id` bigint(20) NOT NULL AUTO_INCREMENT,
   `shelf_id` bigint(20) NOT NULL,
@@ -257,6 +287,10 @@ CREATE TABLE `images` (
   `given_up_because` varchar(200) DEFAULT NULL,
   `locked` tinyint(1) NOT NULL DEFAULT 0,
   `opened_at` datetime(6) DEFAULT NULL,
+  `file_bytes` bigint(20) DEFAULT NULL,
+  `own_note` varchar(500) DEFAULT NULL,
+  `computer_said` tinyint(1) NOT NULL DEFAULT 0,
+  `bin_until` datetime(6) DEFAULT NULL,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_images_on_shelf_id_and_path` (`shelf_id`,`path`),
   KEY `index_images_on_shelf_id` (`shelf_id`),
@@ -268,6 +302,7 @@ CREATE TABLE `images` (
   KEY `index_images_on_drive_serial` (`drive_serial`),
   KEY `index_images_on_disk_guid` (`disk_guid`),
   KEY `index_images_on_model` (`model`),
+  KEY `index_images_on_bin_until` (`bin_until`),
   CONSTRAINT `fk_rails_66ce1427f9` FOREIGN KEY (`shelf_id`) REFERENCES `shelves` (`id`),
   CONSTRAINT `fk_rails_d6f4a30a78` FOREIGN KEY (`computer_id`) REFERENCES `computers` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;

@@ -38,6 +38,8 @@ module Demo
       Fleet::COMPUTERS.each do |name, about|
         Computer.create!(name:, place: about[:place], model: about[:model], firmware: about[:firmware], system_identity: about[:id])
       end
+      # Of a camera, what it recorded lies elsewhere.
+      Computer.find_by!(name: 'CAM-01').update!(keep_newest: 1, keep_monthly: 0)
       # The catalogue was made before they were known.
       LookThrough.new(Shelf.find_by!(name: 'Holm').tap { |shelf| shelf.shelf_files.delete_all }).run
     end

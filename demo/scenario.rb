@@ -23,6 +23,7 @@ module Demo
       'TF48-2209-7Q1F' => { port: '1', maker: 'Tarn', model: 'Flux SSD', capacity: 480_103_981_056, bus: 'SATA', rotating: false,
                             smart: StandIns::Smart.ata(hours: 3870, temperature: 34, wear: 11) },
       'OS1T-88C02M' => { port: '2', maker: 'Orrin', model: 'Slate HDD', capacity: 1_000_204_886_016, bus: 'USB', rotating: true,
+                         other_bytes: 612 * (10**9),
                          smart: StandIns::Smart.ata(hours: 4120, temperature: 33) },
       'VN24-0071K9XD' => { port: '4', maker: 'Velm', model: 'NV2 SSD', capacity: 240_057_409_536, bus: 'SATA', rotating: false,
                            smart: StandIns::Smart.ata(hours: 30_416, temperature: 39, wear: 97, reallocated: 38, pending: 212,
@@ -114,7 +115,7 @@ module Demo
 
     def fleet
       archive = drive(ARCHIVE, { port: ARCHIVE_PORT, maker: 'Orrin', model: 'Slate HDD', capacity: 2_000_398_934_016, bus: 'USB',
-                                 rotating: true,
+                                 rotating: true, other_bytes: 1_921 * (10**9), # nearly full
                                  smart: StandIns::Smart.ata(hours: 9310, temperature: 35) })
       one_volume(ARCHIVE, 'Salt bay', { 'READ-ME.txt' => ["Older images\n", @now - (500 * DAY)] },
                  at: @now - (90 * DAY), uuid: ARCHIVE_UUID, path: archive)

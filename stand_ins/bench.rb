@@ -81,7 +81,7 @@ module StandIns
     def mount_point(drive) = in_folder('shelves', drive.handle)
 
     # @return [Mount]
-    def mount(drive, path) = Mount.new(path, drive)
+    def mount(drive, path) = Mount.new(path, drive, others: about(drive.handle).to_h.fetch('other_bytes', 0))
 
     # At the speed of the drive and its port, and with its faults.
     # @return [Evrel::Disk]

@@ -42,6 +42,7 @@ module Api
     register Layouts
     register Shelves
     register Images
+    register Keeping
     register Finding
     register Drives
     register Takings

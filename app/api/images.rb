@@ -54,16 +54,6 @@ module Api
         answer(ImageView.of(image))
       end
 
-      app.post '/images/:id/give-up' do
-        GivingUp.new(image, technician).give_up(body_params['because'])
-        answer(ImageView.of(image))
-      end
-
-      app.delete '/images/:id/give-up' do
-        GivingUp.new(image, technician).take_back
-        answer(ImageView.of(image))
-      end
-
       app.post '/images/:id/unlock' do
         Unlocking.new(image, technician).open(body_params['passphrase'])
         answer(ImageView.of(image))

@@ -34,6 +34,8 @@ class Computer < ActiveRecord::Base
   validates :firmware, inclusion: { in: FIRMWARES, message: 'is uefi or bios' }, allow_nil: true
   validates :wish_days, inclusion: { in: WISHES, message: "is one of #{WISHES.join(', ')}" }
   normalizes(*TEXTS.keys, with: ->(text) { text.strip.presence })
+  validates :keep_newest, inclusion: { in: 1..365, message: 'is a number from 1 to 365' }
+  validates :keep_monthly, inclusion: { in: 0..120, message: 'is a number from 0 to 120' }
   scope :in_use, -> { where(retired_at: nil) }
 
   # @return [Hash] as Evrel::Startup wants it; without a kind, it is read off the disk

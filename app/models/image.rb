@@ -13,6 +13,7 @@ class Image < ActiveRecord::Base
   belongs_to :computer, optional: true
   has_many :trial_starts
   has_many :image_files, dependent: :delete_all
+  has_many :image_tasks
 
   attribute :manifest, :json
   attribute :check_result, :json
@@ -61,6 +62,9 @@ class Image < ActiveRecord::Base
     "the image is no longer whole: #{problem}" if incomplete?
   end
 
+  # @return [String, nil] what is written on it: by somebody here, or when it was taken
+  def note = own_note || document.note
+
   def source_name = shelf.name
   def source_place = "shelf #{shelf_id}"
 
@@ -103,13 +107,14 @@ class Image < ActiveRecord::Base
     owner = identity ? Computer.find_by(system_identity: identity) : (host && Computer.find_by(name: host))
     # Known by its disk alone (see LookThrough): that holds.
     owner ||= computer if identity.nil? && host.nil?
+    owner = computer if computer_said
     { computer: owner, model: found.computer['model'], host:, system_identity: identity, drive_serial: found.drive['serial'],
       disk_guid: found.disk_guid }
   end
 
   def searchable(found)
     names = found.parts.flat_map { |part| [part['name'], part.dig('volume', 'label')] }
-    [computer&.name, found.computer['name'], host, found.note, path, shelf.name, Words.time(taken_at),
+    [computer&.name, found.computer['name'], host, own_note, found.note, path, shelf.name, Words.time(taken_at),
      taken_at.getlocal.strftime('%F %B %Y'), Evrel::Units.bytes(used_bytes), Evrel::Units.bytes(size_bytes),
      Evrel::Image::Format.name(format), *names].compact.uniq.join(' ').downcase
   end

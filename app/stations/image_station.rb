@@ -29,7 +29,7 @@ module Stations
     def ranked = @ranked ||= RankedImages.new(docket)
 
     def image_view(ranking, image)
-      ImageView.of(image, twins: false).merge(
+      ImageView.of(image, alone: false).merge(
         own: ranking.relation == :own, kin: ranking.relation, moment: ranking.moment, why: ranking.why, score: ranking.score,
         facts: marks(ranking), relation: relation(image), needs_reason: needs_reason(ranking, image)
       )

@@ -58,6 +58,22 @@ RSpec.describe 'Taking an image of a drive' do
     expect(Event.where(kind: 'taking_done').count).to eq(1)
   end
 
+  it 'is made whole in the background where nothing could be taken on top of it any more' do
+    stub_const('Evrel::Image::Below::DEEPEST', 1)
+    take
+    work_off
+    first = taking
+    take(onto_id: first.image_id)
+    work_off
+    second = taking.image.reload
+    expect(ImageTask.sole).to have_attributes(kind: 'merge', state: 'done')
+    expect([second.document.onto, second.state]).to eq([nil, 'whole'])
+    expect(second.built_on).to be_empty
+    expect(first.image.built_on).to be_empty
+    expect(run('qemu-img', 'info', File.join(taking.path, 'disk.qcow2'))).not_to include('backing file')
+    expect(run('qemu-img', 'compare', *[first, taking].map { |one| File.join(one.path, 'disk.qcow2') })).to include('identical')
+  end
+
   it 'stores only what changed since an image of the same drive, on the same shelf, which is not given up then' do
     Technician.update_all(role: 'lead')
     take

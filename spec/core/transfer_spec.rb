@@ -16,7 +16,10 @@ RSpec.describe Evrel::Image::Transfer do
     described_class.new(here, path, described_class.files(here, path, document), there, tag: 7)
   end
 
-  def files(root) = Dir.glob('**/*', base: root).select { |path| File.file?("#{root}/#{path}") }.to_h { |path| [path, File.binread("#{root}/#{path}")] }
+  def files(root)
+    Dir.glob('**/*', base: root).select { |path| File.file?("#{root}/#{path}") }.to_h { |path| [path, File.binread("#{root}/#{path}")] }
+  end
+
   def found(shelf) = Evrel::Shelf::Look.new(shelf).enum_for(:run).to_a.compact.map(&:path)
 
   it 'brings every file over, proves each against its checksum, and the image is whole where it arrived' do

@@ -1,6 +1,6 @@
 import { onScopeDispose, ref } from 'vue'
 import { api } from './client'
-import type { CheckProgress, DriveTask, Proof, Taking, Trial, Write } from './types'
+import type { CheckProgress, DriveTask, ImageTask, Proof, Taking, Trial, Write } from './types'
 
 interface Messages {
   event: { id: number; kind: string; text: string; docket_id: number | null; computer: string | null }
@@ -11,6 +11,7 @@ interface Messages {
   shelves: { looking: { id: number; state: string; done: number; total: number }[] }
   task: DriveTask
   taking: Taking
+  image_task: ImageTask
   proof: Proof
   people: { docket_id: number }
   bench: { revision: string }
@@ -27,6 +28,7 @@ const NAMES = [
   'layout_try',
   'task',
   'taking',
+  'image_task',
   'proof',
   'people',
   'images',

@@ -1216,7 +1216,38 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /** Write a note on an image, or say whose it is */
+        patch: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        note?: string | null;
+                        /** @description null: of none that is known here */
+                        computer_id?: number | null;
+                    };
+                };
+            };
+            responses: {
+                /** @description the image */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Image"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
         trace?: never;
     };
     "/images/{id}/check": {
@@ -2056,6 +2087,9 @@ export interface paths {
                         free?: {
                             [key: string]: string;
                         };
+                        keep_newest?: number;
+                        keep_monthly?: number;
+                        keep_started?: boolean;
                     };
                 };
             };
@@ -4570,6 +4604,9 @@ export interface paths {
                         free?: {
                             [key: string]: string;
                         };
+                        keep_newest?: number;
+                        keep_monthly?: number;
+                        keep_started?: boolean;
                     };
                 };
             };
@@ -5463,7 +5500,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give an image up: it stays on its shelf, and is offered to nobody */
+        /** Give an image up: it is offered to nobody, and its files are removed from its shelf after its days in the bin */
         post: {
             parameters: {
                 query?: never;
@@ -5963,6 +6000,295 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/images/{id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove the files of an image that was given up, before its days in the bin are over */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the image */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Image"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/images/{id}/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy or move an image to another shelf */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        /** @enum {string} */
+                        kind: "copy" | "move";
+                        shelf_id: number;
+                    };
+                };
+            };
+            responses: {
+                /** @description it is under way */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageTask"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/images/{id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an image whole that holds only what differs from others */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description it is under way */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageTask"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/images-give-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give several images up: all of them, or none */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        ids: number[];
+                        because: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description how many, and the bytes that their files take */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": {
+                            given_up: number;
+                            bytes: number;
+                        };
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/image-tasks/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop what is done to an image; nothing of it is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description as it is then */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageTask"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/image-tasks/{id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let it go on after it broke off */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description as it is then */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageTask"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shelves/{id}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A label for the drive that a shelf is on */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a page */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": string;
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -6250,6 +6576,8 @@ export interface components {
                 /** Format: date-time */
                 opened_at: string | null;
             } | null;
+            /** @description bytes of its files; null where they were not looked at yet */
+            file_bytes: number | null;
         };
         Check: {
             words: string | null;
@@ -6346,6 +6674,19 @@ export interface components {
             given_up?: {
                 at: string;
                 because: string;
+                /**
+                 * Format: date-time
+                 * @description when its files are removed from its shelf; null where they stay
+                 */
+                until: string | null;
+            } | null;
+            /** @description why it could be given up, by what is kept of its computer */
+            spare: string | null;
+            /** @description what goes on with it, or broke off */
+            task: components["schemas"]["ImageTask"] | null;
+            /** @description of one that holds only what differs from others: how many lie below it */
+            onto: {
+                depth: number | null;
             } | null;
         };
         Catalogue: {
@@ -6361,6 +6702,8 @@ export interface components {
                 whole?: number;
                 /** @description not a state: those that a lead has given up */
                 given_up?: number;
+                /** @description not a state: those that could be given up, by what is kept of their computers */
+                spare?: number;
             };
         };
         Shelf: {
@@ -6390,6 +6733,16 @@ export interface components {
                 total: number;
                 error: string | null;
             };
+            /** @description bytes of the images on it, and of those that were given up */
+            made_of: {
+                images: number;
+                given_up: number;
+                /** @description what could be given up on it */
+                spare: {
+                    count: number;
+                    bytes: number | null;
+                } | null;
+            } | null;
         };
         Entry: {
             name: string;
@@ -7611,6 +7964,9 @@ export interface components {
                 here: boolean;
                 path: string;
             }[];
+            keep_newest: number;
+            keep_monthly: number;
+            keep_started: boolean;
         };
         AlikeComputer: {
             id: number;
@@ -7976,6 +8332,11 @@ export interface components {
                 /** @enum {string} */
                 state: "ok" | "ask" | "no";
                 why: string | null;
+                /** @description what could be given up on it */
+                spare: {
+                    count: number;
+                    bytes: number | null;
+                } | null;
             }[];
             facts: components["schemas"]["Fact"][];
             takings: components["schemas"]["Taking"][];
@@ -7989,6 +8350,28 @@ export interface components {
                 taken_at: string;
                 depth: number;
             }[];
+        };
+        ImageTask: {
+            id: number;
+            image_id: number;
+            /** @enum {string} */
+            kind: "copy" | "move" | "merge";
+            /** @enum {string} */
+            state: "queued" | "running" | "done" | "failed" | "stopped";
+            /** @description the one that it goes to */
+            shelf: string | null;
+            error: string | null;
+            /** @enum {string|null} */
+            step: "copy" | "check" | "remove" | "write" | null;
+            done: number | null;
+            /** @description bytes */
+            total: number | null;
+            stop_asked: boolean;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** @description the image that came of a copy */
+            made_id: number | null;
         };
     };
     responses: {
@@ -8114,6 +8497,7 @@ export type Taking = components['schemas']['Taking'];
 export type Measured = components['schemas']['Measured'];
 export type MeasureTask = components['schemas']['MeasureTask'];
 export type TakingSheet = components['schemas']['TakingSheet'];
+export type ImageTask = components['schemas']['ImageTask'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

@@ -6,6 +6,7 @@ import FileHits from '../parts/catalogue/FileHits.vue'
 import ImageFacts from '../parts/catalogue/ImageFacts.vue'
 import WhoseRow from '../parts/catalogue/WhoseRow.vue'
 import ImageTable from '../parts/catalogue/ImageTable.vue'
+import SpareImages from '../parts/catalogue/SpareImages.vue'
 import Shelves from '../parts/catalogue/Shelves.vue'
 import { ago, count } from '../words/format'
 import { useKeys } from '../words/keys'
@@ -37,6 +38,8 @@ const {
   file: typeof route.query.file === 'string' ? route.query.file : undefined,
   words: typeof route.query.words === 'string' ? route.query.words : undefined,
   show: Number(route.query.show) || null,
+  state: route.query.state === 'spare' ? 'spare' : '',
+  shelf: Number(route.query.shelf) || '',
 })
 const table = useTemplateRef<InstanceType<typeof ImageTable>>('table')
 
@@ -71,6 +74,7 @@ useKeys({
       </div>
       <CatalogueFilters v-model:state="state" v-model:shelf="shelf" :states="states" :shelves="shelves" />
       <p v-if="error" class="message" role="alert">{{ error }}</p>
+      <SpareImages v-if="state === 'spare' && rows.length" :rows="rows" :total="total" @changed="refresh" />
       <WhoseRow @show="chosen = $event" @changed="refresh" />
       <FileHits v-if="searching" v-model="chosen" :text="text" :files="files" :unsearched="unsearched" />
       <ImageTable v-else ref="table" v-model="chosen" :rows="rows" @end="more">

@@ -11,9 +11,15 @@ const PAUSE = 150 // ms after the last key until what was typed is looked for
 /**
  * The catalogue as it is asked for: by words, state and shelf, or by the name of a file inside; with the chosen image,
  * and kept true by what the server tells.
- * @param asked name of a file, words, and number of an image that the address names
+ * @param asked name of a file, words, number of an image, state and shelf that the address names
  */
-export function useCatalogue(asked: { file?: string; words?: string; show: number | null }) {
+export function useCatalogue(asked: {
+  file?: string
+  words?: string
+  show: number | null
+  state: keyof Catalogue['states'] | ''
+  shelf: number | ''
+}) {
   const rows = shallowRef<ImageRow[]>([])
   const total = ref(0)
   const states = ref<Catalogue['states']>({})
@@ -25,8 +31,8 @@ export function useCatalogue(asked: { file?: string; words?: string; show: numbe
   const loaded = ref(false)
   const text = ref(asked.file ?? asked.words ?? '')
   const within = ref<'images' | 'files'>(asked.file ? 'files' : 'images')
-  const state = ref<keyof Catalogue['states'] | ''>('')
-  const shelf = ref<number | ''>('')
+  const state = ref<keyof Catalogue['states'] | ''>(asked.state)
+  const shelf = ref<number | ''>(asked.shelf)
   const chosen = ref<number | null>(asked.show)
   const all = computed(() => imagesOf(states.value))
   const searching = computed(() => within.value === 'files' && text.value.trim().length > 1)
@@ -122,7 +128,7 @@ export function useCatalogue(asked: { file?: string; words?: string; show: numbe
         ['queued', 'running'].includes(shelf.look.state) && !looking.some((one) => one.id === shelf.id)
       if (shelves.value?.some(ended)) refresh()
     },
-    event: (event) => /^(image_checked|shelf_|trial_done)/.test(event.kind) && again(),
+    event: (event) => /^(image_|shelf_|trial_done)/.test(event.kind) && again(),
     trial: (trial) => {
       if (image.value?.trial?.id === trial.id) image.value.trial = trial
     },

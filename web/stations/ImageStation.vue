@@ -6,6 +6,7 @@ import { useLive } from '../api/live'
 import type { CandidateImage, Docket, Image, ImageView, Trial } from '../api/types'
 import TimeLine from '../drawing/TimeLine.vue'
 import DamageReport from '../parts/catalogue/DamageReport.vue'
+import LockedImage from '../parts/catalogue/LockedImage.vue'
 import Milestones from '../parts/common/Milestones.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
 import OthersHere from '../parts/dockets/OthersHere.vue'
@@ -182,9 +183,10 @@ useKeys({
       another place.<RouterLink class="btn" to="/images?shelves=1">To the shelves</RouterLink>
     </div>
     <DamageReport v-if="chosen" :image="chosen" />
+    <LockedImage v-if="chosen?.lock && !chosen.lock.open" :key="chosen.id" :image="chosen" @changed="load" />
     <div v-if="chosen" class="acts">
       <RouterLink
-        v-if="chosen.reachable && !chosen.provisional && chosen.state !== 'incomplete'"
+        v-if="chosen.reachable && !chosen.provisional && chosen.state !== 'incomplete' && chosen.lock?.open !== false"
         class="btn"
         :to="inside(chosen)"
         >Look inside</RouterLink
@@ -255,6 +257,7 @@ useKeys({
             !chosen.reachable ||
             unusable ||
             chosen.provisional ||
+            chosen.lock?.open === false ||
             chosen.state === 'checking' ||
             (!!chosen.needs_reason && !reason.trim())
           "

@@ -4,6 +4,7 @@
 class Catalogue
   PAGE = 100
   GIVEN_UP = 'given_up'
+  SPARE = 'spare'
   MOST = 250 # at once, where a page asks for all that it shows already
   # By the id too: of images of the same moment none is shown on two pages, and none on no page.
   SORTS = { 'taken' => { taken_at: :desc, id: :desc }, 'used' => { used_bytes: :desc, id: :desc },
@@ -16,7 +17,7 @@ class Catalogue
 
   # @return [Hash] images, total, from, states (state → how many)
   def page
-    found = filtered(given_up? ? Image.given_up : Image.there)
+    found = filtered(wanted)
     from = [@params['from'].to_i, 0].max
     rows = found.select(*ImageView::ROW).includes(:computer).order(SORTS.fetch(@params['sort'], SORTS['taken'])).offset(from).limit(count)
     { images: rows.map { |image| ImageView.row(image, shelves) }, total: found.count, from:, states: }
@@ -24,18 +25,25 @@ class Catalogue
 
   private
 
-  # Not a state of their own: they are told of like one.
-  def given_up? = @params['state'] == GIVEN_UP
+  # What was given up, or could be, is told of like a state, and is none.
+  def wanted
+    case @params['state']
+    when GIVEN_UP then Image.given_up
+    when SPARE then Image.there.where(id: spare.keys)
+    when nil, '' then Image.there
+    else Image.there.where(state: @params['state'])
+    end
+  end
+
+  def spare = @spare ||= KeepRule.new.spare
 
   def states
-    given_up = Image.given_up.count
-    Image.there.group(:state).count.merge(given_up.positive? ? { GIVEN_UP => given_up } : {})
+    Image.there.group(:state).count.merge({ GIVEN_UP => Image.given_up.count, SPARE => spare.size }.select { |_, count| count.positive? })
   end
 
   def count = (@params['count'] || PAGE).to_i.clamp(1, MOST)
 
   def filtered(scope)
-    scope = scope.where(state: @params['state']) if @params['state'].present? && !given_up?
     scope = scope.where(shelf_id: @params['shelf']) if @params['shelf'].present?
     scope = scope.where(computer_id: @params['computer']) if @params['computer'].present?
     Words.likes(@params['q']).reduce(scope) { |found, like| found.where('words LIKE ?', like) }

@@ -3,7 +3,7 @@
 # An image as the pages see it: a row of a list, or all there is to know.
 module ImageView
   ROW = %i[id shelf_id computer_id state format path taken_at used_bytes size_bytes unread_sectors checked_at problem gone_at
-           host uid locked opened_at].freeze
+           host uid locked opened_at file_bytes].freeze
 
   module_function
 
@@ -13,28 +13,40 @@ module ImageView
     { id: image.id, computer: image.computer&.name || image.host, state: image.state, due: image.due?, path: image.path,
       format: Evrel::Image::Format.name(image.format), taken_at: image.taken_at.iso8601, used_bytes: image.used_bytes,
       size_bytes: image.size_bytes, unread: image.unread_sectors, shelf: shelf[:name], reachable: shelf[:reachable],
-      checked_at: image.checked_at&.iso8601, problem: image.problem, lock: lock(image) }
+      checked_at: image.checked_at&.iso8601, problem: image.problem, lock: lock(image), file_bytes: image.file_bytes }
   end
 
   # @return [Hash, nil] open: whether what opens it is known now; opened_at: when it was last seen to open
   def lock(image) = image.locked ? { open: !Passphrases.of(image.uid).nil?, opened_at: image.opened_at&.iso8601 } : nil
 
   # @param image [Image]
-  # @param twins [Boolean] with the other images of its computer
-  def of(image, twins: true)
+  # @param alone [Boolean] with the other images of its computer, and what is done to keep it; not one of many
+  def of(image, alone: true)
     document = image.document
     shelf = ShelfAccess.new(image.shelf)
     row(image, { image.shelf_id => { name: image.shelf.name, reachable: shelf.there? } }).merge(written(document)).merge(
       computer_id: image.computer_id, provisional: image.provisional?, whereabouts: shelf.whereabouts, gone: !image.gone_at.nil?,
       indexed: !image.indexed_at.nil?,
-      given_up: image.given_up_at && { at: image.given_up_at.iso8601, because: image.given_up_because },
-      progress: image.check_progress, check: check(image), trial: trial(image), twins: twins ? others(image) : []
+      given_up: given_up(image), note: image.note, onto: onto(image),
+      spare: (spare(image) if alone), task: (ImageTaskView.latest(image) if alone),
+      progress: image.check_progress, check: check(image), trial: trial(image), twins: alone ? others(image) : []
     )
   end
 
+  # @return [Hash, nil] until: when its files are removed from its shelf; nil where they stay
+  def given_up(image)
+    { at: image.given_up_at.iso8601, because: image.given_up_because, until: image.bin_until&.iso8601 } if image.given_up_at
+  end
+
+  # @return [String, nil] why it could be given up
+  def spare(image) = image.computer_id && KeepRule.new(Computer.where(id: image.computer_id)).spare[image.id]
+
+  # @return [Hash, nil] of one that holds only what differs from others
+  def onto(image) = image.document.onto&.then { |onto| { depth: onto['depth'] } }
+
   def written(document)
     { taken_as_written: document.document['taken_at'], by_file_date: document.document['taken_by_file_date'] == true,
-      note: document.note, parts: document.parts, table: document.table_kind, drive: document.drive, clusters: document.stored_clusters,
+      parts: document.parts, table: document.table_kind, drive: document.drive, clusters: document.stored_clusters,
       members: document.document['members'] || [], systems: document.systems, left_out: document.left_out }
   end
 

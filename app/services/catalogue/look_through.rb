@@ -37,6 +37,7 @@ class LookThrough
 
     image = @shelf.images.find_or_initialize_by(path: found.path)
     image.learn(found.document, problem: found.problem)
+    image.update!(file_bytes: nil)
     @images += 1
   end
 
@@ -47,6 +48,7 @@ class LookThrough
     # What was taken in the meantime was not there when its folder was listed.
     gone = @shelf.images.on_shelf.where(created_at: ...@began).where.not(path: summary.stamps.keys + @problems.keys)
     @shelf.update!(looked_at: Time.now, look_stop: false, free_bytes: nil, total_bytes: nil, **room)
+    measure
     counts = { 'files' => summary.files, 'images' => @images, 'problems' => @problems.size, 'gone' => gone.count }
     Image.transaction do
       gone.update_all(gone_at: Time.now)
@@ -58,6 +60,14 @@ class LookThrough
   end
 
   def room = @shelf.kind == 'web' ? {} : %i[free_bytes total_bytes].zip(ShelfAccess.open(@shelf).room || []).to_h
+
+  # What each takes of the shelf's room.
+  def measure
+    place = ShelfAccess.open(@shelf)
+    @shelf.images.on_shelf.where(file_bytes: nil).find_each do |image|
+      image.update_columns(file_bytes: Bin.bytes_of(place, image.path, image.document))
+    end
+  end
 
   # What says nothing of its computer may have the disk identity of one that
   # does: if of one alone, it is that one's.

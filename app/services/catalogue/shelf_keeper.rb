@@ -47,10 +47,7 @@ class ShelfKeeper
     idle!(shelf, ids)
 
     Shelf.transaction do
-      # What was saved on it stays there, and stays told.
-      [DriveTask, Taking].each { |kind| kind.where(shelf:).update_all(shelf_id: nil) }
-      Taking.where(image_id: ids).update_all(image_id: nil)
-      Taking.where(onto_id: ids).update_all(onto_id: nil)
+      forget_work(shelf, ids)
       Proof.where(image_id: ids).delete_all
       TrialInput.where(trial_start: TrialStart.where(image_id: ids)).delete_all
       TrialStart.where(image_id: ids).delete_all
@@ -65,9 +62,18 @@ class ShelfKeeper
 
   private
 
+  # What was saved on it stays there, and stays told.
+  def forget_work(shelf, ids)
+    [DriveTask, Taking].each { |kind| kind.where(shelf:).update_all(shelf_id: nil) }
+    Taking.where(image_id: ids).update_all(image_id: nil)
+    Taking.where(onto_id: ids).update_all(onto_id: nil)
+    ImageTask.where(image_id: ids).or(ImageTask.where(shelf:)).or(ImageTask.where(made_id: ids)).delete_all
+  end
+
   # @raise [Evrel::Refused] while something is written to it, or read from it
   def idle!(shelf, images)
     work = DriveTask.open.find_by(shelf:) || Taking.unfinished.find_by(shelf:) ||
+           ImageTask.open.where(shelf:).or(ImageTask.open.where(image_id: images)).first ||
            TrialStart.find_by(image_id: images, state: %w[queued running]) || shelf.images.at_work.first ||
            (shelf if %w[queued running].include?(shelf.look_state)) or return
     raise Evrel::Refused.new("#{work.work_words} is going on", where: shelf.name, hint: 'wait for its end, or stop it')

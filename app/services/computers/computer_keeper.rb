@@ -3,7 +3,8 @@
 # Registers computers, changes them with a trail, makes one of two, and puts
 # them aside.
 class ComputerKeeper
-  FIELDS = [*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'wish_days', 'free', 'hardware', 'boot_entries', 'boot_order'].freeze
+  FIELDS = [*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'wish_days', 'keep_newest', 'keep_monthly',
+            'keep_started', 'free', 'hardware', 'boot_entries', 'boot_order'].freeze
   # Too long, or of no use, for one line of the trail.
   UNTOLD = %w[free hardware boot_entries boot_order].freeze
 
@@ -44,7 +45,7 @@ class ComputerKeeper
   def own(image, computer)
     same = Image.where(id: image.id)
     same = same.or(Image.where(disk_guid: image.disk_guid, computer: nil, host: nil, system_identity: nil)) if image.disk_guid
-    number = same.update_all(computer_id: computer&.id, nobodys: computer.nil?)
+    number = same.update_all(computer_id: computer&.id, nobodys: computer.nil?, computer_said: !computer.nil?)
     return Event.add('image_owner', "#{Words.count(number, 'image')} said to be of no computer here", technician: @by) unless computer
 
     found_by_name(computer)
@@ -81,7 +82,7 @@ class ComputerKeeper
     kept = computer.slice(*missing)
     name = computer.name
     computer.destroy!
-    into.update!(kept.except('secure_boot', 'wish_days'))
+    into.update!(kept.except('secure_boot', 'wish_days', 'keep_newest', 'keep_monthly', 'keep_started'))
     found_by_name(into)
     note(into, 'computer_changed', "#{name} is the same as #{into.name}: its dockets, images and drives are with it now")
     into

@@ -8,7 +8,8 @@ module ComputerView
 
   # @return [Hash]
   def of(computer)
-    { id: computer.id, **computer.slice(*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'wish_days').symbolize_keys,
+    { id: computer.id, **computer.slice(*Computer::TEXTS.keys, 'firmware', 'secure_boot', 'wish_days', 'keep_newest', 'keep_monthly',
+                                        'keep_started').symbolize_keys,
       free: computer.free || {}, hardware: computer.hardware, boot_entries: computer.boot_entries || [],
       boot_order: computer.boot_order || [], aside: !computer.retired_at.nil?, photos: photos(computer),
       trail: ComputerKeeper.trail(computer).limit(TRAIL).map { |event| line(event) } }

@@ -16,7 +16,7 @@ class Pulse
   # @return [Array<(String, Hash)>] name and data of each message
   def news
     @beats = Owner.pluck(:work, :beats).to_h
-    events + writes + trials + tries + tasks + takings + checks + proofs + people + bench
+    events + writes + trials + tries + tasks + takings + image_tasks + checks + proofs + people + bench
   end
 
   private
@@ -61,6 +61,12 @@ class Pulse
   def takings
     Taking.open.includes(:technician, :shelf, :image, :onto, drive: :computer).filter_map do |taking|
       ['taking', TakingView.of(taking)] if changed?("taking-#{taking.id}", [taking.updated_at, beats(taking)])
+    end
+  end
+
+  def image_tasks
+    ImageTask.open.includes(:technician, :shelf).filter_map do |task|
+      ['image_task', ImageTaskView.of(task)] if changed?("image-task-#{task.id}", [task.updated_at, beats(task)])
     end
   end
 

@@ -8,7 +8,7 @@ class TakeUp
   GRACE = 5       # seconds between a row and its job, at most
   EVERY = 3       # seconds between two looks
   MOST = 3        # times: what ends its process each time would go on ending it
-  KINDS = [Write, TrialStart, LayoutTry, DriveTask, Taking, Image, Shelf].freeze
+  KINDS = [Write, TrialStart, LayoutTry, DriveTask, Taking, ImageTask, Image, Shelf].freeze
 
   class << self
     # Looks at once, and from now on in a thread of its own.

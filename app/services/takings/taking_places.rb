@@ -6,8 +6,8 @@ class TakingPlaces
   # @param shelf [Shelf]
   # @return [Integer, nil] bytes that are free on it now
   def self.free(shelf)
-    Evrel::Linux::FreeSpace.of(shelf.path)&.first
-  rescue SystemCallError
+    ShelfAccess.open(shelf).room&.first
+  rescue SystemCallError, Evrel::Error
     shelf.free_bytes
   end
 
@@ -34,8 +34,11 @@ class TakingPlaces
     state, why = judged(shelf)
     free = state == 'no' ? shelf.free_bytes : TakingPlaces.free(shelf)
     { id: shelf.id, name: shelf.name, kind: shelf.kind, free_bytes: free, total_bytes: shelf.total_bytes, read_speed: shelf.read_speed,
-      state:, why: }
+      state:, why:, spare: spare[shelf.id] }
   end
+
+  # What could be given up on it, to make room.
+  def spare = @spare ||= KeepRule.new.by_shelf
 
   def judged(shelf)
     return ['no', 'a web place takes no files'] if shelf.kind == 'web'

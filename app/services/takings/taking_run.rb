@@ -35,10 +35,11 @@ class TakingRun
     manifest = finished || take
     image = @taking.shelf.images.find_or_initialize_by(path: @taking.folder)
     image.learn(manifest)
+    image.update!(file_bytes: Bin.bytes_of(ShelfAccess.open(@taking.shelf), image.path, manifest))
     @taking.update!(image:, summary: summary(manifest),
                     progress: @taking.progress.to_h.merge('done' => @taking.progress.to_h['total']).compact)
     image.update!(opened_at: Time.now) if @taking.locked
-    image.begin_check if @taking.checked
+    deepest?(image) ? make_whole(image) : (image.begin_check if @taking.checked)
     image
   end
 
@@ -48,6 +49,17 @@ class TakingRun
   end
 
   private
+
+  # Nothing could be taken on top of it any more.
+  def deepest?(image) = image.document.onto && image.document.onto['depth'] >= Evrel::Image::Below::DEEPEST
+
+  # In the background; it is checked afterwards.
+  def make_whole(image)
+    ImageKeeper.new(image, @taking.technician).merge
+  rescue Evrel::Refused => e
+    Event.add('image_merge', "Image of #{Words.time(image.taken_at)} is not made whole: #{e.message}", data: { image_id: image.id })
+    image.begin_check if @taking.checked
+  end
 
   # The folder has its name only when it is complete.
   def finished

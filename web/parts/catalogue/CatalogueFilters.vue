@@ -8,8 +8,10 @@ import FilterChips from '../common/FilterChips.vue'
 const props = defineProps<{ states: Catalogue['states']; shelves: Shelf[] | null }>()
 const state = defineModel<keyof Catalogue['states'] | ''>('state', { required: true })
 const shelf = defineModel<number | ''>('shelf', { required: true })
-/** What was given up is told of like a state, and is none. */
-const words = (key: keyof Catalogue['states']) => (key === 'given_up' ? (['', 'Given up'] as const) : imageStates[key])
+/** What was given up, or could be, is told of like a state, and is none. */
+const OTHERS = { given_up: ['', 'Given up'], spare: ['', 'Could go'] } as const
+type Key = keyof Catalogue['states']
+const words = (key: Key) => (key === 'given_up' || key === 'spare' ? OTHERS[key] : imageStates[key])
 const kinds = computed(() =>
   Object.entries(props.states).map(([name, number]) => {
     const key = name as keyof Catalogue['states']

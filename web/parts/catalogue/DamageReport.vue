@@ -8,7 +8,7 @@ import { partName } from '../../words/images'
  * What is missing from an image: damage that a check found and what was never read, the files that hits, and what is
  * still good.
  */
-const props = defineProps<{ image: Image; open?: boolean }>()
+const props = defineProps<{ image: Pick<Image, 'check' | 'parts' | 'state'>; open?: boolean }>()
 const named = computed(() => props.image.check.hit.filter((file) => file.path !== null))
 const unreadFiles = computed(() => props.image.check.unread_hit.filter((file) => file.path !== null))
 const damage = computed(() => (props.image.state === 'whole' ? null : props.image.check.words))

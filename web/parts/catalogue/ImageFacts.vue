@@ -9,8 +9,8 @@ import { partName, progressWords, stateChip } from '../../words/images'
 import { percentOf } from '../../words/progress'
 import Milestones from '../common/Milestones.vue'
 import ComputerDialog from '../computers/ComputerDialog.vue'
-import GiveUp from './GiveUp.vue'
 import DamageReport from './DamageReport.vue'
+import KeepImage from './KeepImage.vue'
 import LockedImage from './LockedImage.vue'
 import StandsStill from '../common/StandsStill.vue'
 import { vMay } from '../../words/may'
@@ -178,7 +178,7 @@ async function ask(path: string, body = {}) {
       {{ running ? `Starting… ${Math.round(image.trial?.seconds ?? 0)} s` : 'Try starting it' }}
     </button>
   </div>
-  <GiveUp :image="image" @changed="emit('changed', $event)" />
+  <KeepImage :image="image" @changed="emit('changed', $event)" />
   <label v-if="readable && image.twins.length" class="field"
     >Lay it beside
     <select v-model="other" @change="other && router.push(`/images/${image.id}/compare/${other}`)">

@@ -6,7 +6,7 @@ import { moment } from '../../words/format'
 import { vMay } from '../../words/may'
 
 /** An image that a passphrase opens: asked for here, and kept nowhere but in the memory of the server, for the day. */
-const props = defineProps<{ image: Image }>()
+const props = defineProps<{ image: Pick<Image, 'id' | 'lock'> }>()
 const emit = defineEmits<{ changed: [image: Image] }>()
 const passphrase = ref('')
 const error = ref('')

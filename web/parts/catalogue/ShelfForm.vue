@@ -117,7 +117,23 @@ function volumeWords(port: string, drive: BenchDrive, part: Part) {
       <button type="submit" class="btn go" :disabled="busy">
         {{ shelf ? 'Keep the changes' : 'Add it and look through it' }}
       </button>
-      <button v-if="shelf" type="button" class="btn push" @click="emit('takeAway')">Take it away…</button>
+      <a
+        v-if="shelf?.kind === 'drive'"
+        class="btn push"
+        :href="`/api/shelves/${shelf.id}/label.pdf`"
+        target="_blank"
+        rel="noopener"
+        >Label to print</a
+      >
+      <button
+        v-if="shelf"
+        type="button"
+        class="btn"
+        :class="{ push: shelf.kind !== 'drive' }"
+        @click="emit('takeAway')"
+      >
+        Take it away…
+      </button>
     </div>
   </form>
 </template>

@@ -3,11 +3,12 @@ import Dialog from 'primevue/dialog'
 import { onMounted, ref } from 'vue'
 import { api, errorText } from '../../api/client'
 import type { Shelf } from '../../api/types'
-import { ago, bytes, moment, speed } from '../../words/format'
+import { ago, moment, speed } from '../../words/format'
 import { percentOf } from '../../words/progress'
 import Milestones from '../common/Milestones.vue'
 import StandsStill from '../common/StandsStill.vue'
 import ShelfForm from './ShelfForm.vue'
+import ShelfRoom from './ShelfRoom.vue'
 import { vMay } from '../../words/may'
 
 /** The places that hold images. */
@@ -63,17 +64,13 @@ function words(shelf: Shelf): string {
       : shelf.kind === 'folder'
         ? short(shelf.address ?? '')
         : shelf.address
-  const room =
-    shelf.free_bytes !== null && shelf.total_bytes !== null
-      ? `${bytes(shelf.free_bytes)} of ${bytes(shelf.total_bytes)} free`
-      : null
   const pace = shelf.read_speed ? `read at ${speed(shelf.read_speed)}` : null
   const since =
     !shelf.reachable && shelf.since
       ? `${shelf.kind === 'web' ? 'no answer' : 'away'} since ${moment(shelf.since)}`
       : null
   const images = `${shelf.images} image${shelf.images === 1 ? '' : 's'}`
-  return [where, images, since, room, pace].filter(Boolean).join(' · ')
+  return [where, images, since, pace].filter(Boolean).join(' · ')
 }
 
 function lookWords(shelf: Shelf): string {
@@ -126,6 +123,7 @@ function leave() {
             {{ shelf.problems }} could not be read
           </button>
         </div>
+        <ShelfRoom :shelf="shelf" />
         <button
           v-if="busy(shelf)"
           type="button"

@@ -27,11 +27,15 @@ const WISHES = [
   [365, 'a year'],
 ] as const
 type Field = (typeof FIELDS)[number]
-const given = reactive<Record<Field, string> & { firmware: string; secure_boot: boolean; wish_days: number }>({
+type Kept = Pick<ComputerAbout, 'keep_newest' | 'keep_monthly' | 'keep_started'>
+const given = reactive<Record<Field, string> & { firmware: string; secure_boot: boolean; wish_days: number } & Kept>({
   ...(Object.fromEntries(FIELDS.map((field) => [field, props.computer?.[field] ?? ''])) as Record<Field, string>),
   firmware: props.computer?.firmware ?? '',
   secure_boot: props.computer?.secure_boot ?? false,
   wish_days: props.computer?.wish_days ?? 30,
+  keep_newest: props.computer?.keep_newest ?? 7,
+  keep_monthly: props.computer?.keep_monthly ?? 12,
+  keep_started: props.computer?.keep_started ?? true,
 })
 const own = ref(Object.entries(props.computer?.free ?? {}).map(([name, text]) => ({ name, text })))
 /** What has no field of its own, as it was read. */
@@ -146,6 +150,17 @@ async function dropped(event: DragEvent) {
             <option v-for="[days, words] in WISHES" :key="days" :value="days">at most {{ words }} old</option>
           </select></label
         >
+        <fieldset class="kept small">
+          <legend>Its images that are kept; others are proposed to be given up</legend>
+          <label
+            >the newest <input v-model.number="given.keep_newest" type="number" min="1" max="365" required
+          /></label>
+          <label
+            >the last of each of
+            <input v-model.number="given.keep_monthly" type="number" min="0" max="120" required /> months</label
+          >
+          <label><input v-model="given.keep_started" type="checkbox" /> all that were seen to start</label>
+        </fieldset>
         <label class="field"
           >What must not be lost<textarea v-model="given.precious" rows="3" maxlength="2000" />
         </label>
@@ -185,6 +200,19 @@ form,
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   gap: 12px;
   align-items: end;
+}
+.kept {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  align-items: center;
+  border: 1px solid var(--rule);
+  border-radius: 7px;
+  padding: 4px 10px 8px;
+}
+.kept input[type='number'] {
+  width: 62px;
+  padding: 2px 6px;
 }
 .check {
   padding-bottom: 8px;

@@ -27,7 +27,12 @@ function shares(one: TakingSheet['shelves'][number]) {
             class="new"
             :style="{ width: `${shares(one)!.added}%` }" /></template
       ></span>
-      <span class="why small"><StateMark :state="room(one)[0]" />{{ room(one)[1] }}</span>
+      <span class="why small"
+        ><StateMark :state="room(one)[0]" />{{ room(one)[1] }}
+        <RouterLink v-if="room(one)[0] !== 'ok' && one.spare" :to="`/images?state=spare&shelf=${one.id}`"
+          >{{ one.spare.count }} could be given up{{ one.spare.bytes ? `: ${bytes(one.spare.bytes)}` : '' }}</RouterLink
+        ></span
+      >
     </label>
     <p v-if="!sheet.shelves.length" class="small muted">
       There is no shelf yet. <RouterLink to="/images">Add one</RouterLink> on the Images page.
