@@ -46,6 +46,6 @@ export const browsable = (part: { volume: { kind: string } }): boolean => BROWSA
 export const takeable = (entry: { type: string; note?: string | null }): boolean =>
   ['file', 'directory'].includes(entry.type) && !entry.note
 
-/** How many images there are to be offered: what was given up, or could be, is told of beside the states, and is none. */
+/** How many images there are to be offered. What was given up, or could be, is told of beside the states. */
 export const imagesOf = (states: Catalogue['states']): number =>
   Object.entries(states).reduce((sum, [key, number]) => (key === 'given_up' || key === 'spare' ? sum : sum + number), 0)

@@ -6,7 +6,7 @@ import type { Image } from '../../api/types'
 import { moment } from '../../words/format'
 import { vMay } from '../../words/may'
 
-/** Giving an image up, for a lead: it is offered to nobody any more, and lies in the bin for some days; and taking it back. */
+/** Giving an image up, for a lead: it is offered to nobody, and lies in the bin for some days; and taking it back. */
 const props = defineProps<{ image: Image }>()
 const emit = defineEmits<{ changed: [image: Image] }>()
 const asking = ref(false)
