@@ -112,9 +112,6 @@ RSpec.describe 'Shelves' do
       work_off
       expect(far.reload.state).to eq('whole')
       expect(call(:get, "/images/#{far.id}/parts/2/files?path=/home")['entries'].map { |entry| entry['name'] }).to include('timetable.txt')
-      call(:post, "/images/#{far.id}/trial")
-      work_off
-      expect(TrialStart.last).to have_attributes(outcome: 'failed', message: /cannot start from a web shelf/)
     end
   end
 

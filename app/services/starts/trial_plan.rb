@@ -14,6 +14,8 @@ class TrialPlan
   # @yieldparam format [String]
   # @raise [Evrel::Error]
   def lend(disks = drives, paths = {}, &block)
+    return lend_image(@trial.image, &block) if @trial.image && @trial.write.nil? && @trial.layout_try.nil?
+
     if disks.empty?
       @paths = paths
       return block.call(*source.first(2))
@@ -68,7 +70,6 @@ class TrialPlan
   # @return [Array] path, format, kind of firmware, and bytes per sector where they are known
   def find_source
     return of_try(@trial.layout_try) if @trial.layout_try
-    return of_image(@trial.image) if @trial.write.nil?
 
     raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again') unless written
 
@@ -82,9 +83,13 @@ class TrialPlan
     (computer.firmware || Evrel::Disk::File.open(path) { |disk| Evrel::Startup::FirmwareKind.of(disk).first }).to_sym
   end
 
-  def of_image(image)
+  # It stays open for as long as the start takes.
+  def lend_image(image)
     ImageAccess.open(image) do |opened|
-      [*Evrel::Image::TrialSource.of(opened, Image.kept), image.document.table_kind == 'mbr' ? :bios : :uefi]
+      Evrel::Image::TrialSource.lend(opened, Image.kept) do |path, format|
+        @source = [path, format, image.document.table_kind == 'mbr' ? :bios : :uefi]
+        yield path, format
+      end
     end
   end
 

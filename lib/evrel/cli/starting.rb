@@ -27,7 +27,8 @@ module Evrel
         command = StartupCommand.new(Keys.one(@passphrase))
         path, = operands(arguments, 1, command.parser(:try))
         result = with_image(path) do |image, kept|
-          command.try(*Image::TrialSource.of(image, kept), image.table&.kind == 'mbr' ? :bios : :uefi)
+          firmware = image.table&.kind == 'mbr' ? :bios : :uefi
+          Image::TrialSource.lend(image, kept) { |file, format| command.try(file, format, firmware) }
         end
         print({ path:, **result.to_h.except(:text) })
         result.started? ? FINE : FINDING

@@ -49,7 +49,7 @@ module Evrel
         end
       end
 
-      # @param file [String] and format, as Image::TrialSource gives them
+      # @param file [String] and format, as Image::TrialSource lends them
       # @param firmware [Symbol]
       # @return [Startup::Trial::Result]
       def try(file, format, firmware)

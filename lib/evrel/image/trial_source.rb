@@ -2,34 +2,30 @@
 
 module Evrel
   module Image
-    # What the emulator can be given to start an image from, as it lies there.
+    # What the emulator is given to start an image from: its file, where there is
+    # one that it opens by itself; else the disk in it, shown as a file.
     module TrialSource
       module_function
 
-      # @param image [Native, Foreign]
+      # @param image [Native, Foreign] stays open meanwhile
       # @param kept [Kept]
-      # @return [Array<(String, String)>] path and format, as Startup::Trial takes them
-      # @raise [Unsupported] where the emulator cannot open it
-      def of(image, kept)
-        if image.is_a?(Native)
-          raise Unsupported.new('an image that a passphrase opens cannot be tried', where: image.path) if image.locked?
-
-          return [local(image, image.disk_path), 'qcow2']
-        end
-        return [kept.unpacked(image.uid), 'raw'] if Packed::TOOLS.key?(image.format)
-        if image.format == 'raw' && image.members.size > 1
-          raise Unsupported.new('an image in several pieces cannot be tried',
-                                where: image.path)
-        end
-
-        [local(image, image.path), image.format]
+      # @yieldparam path [String]
+      # @yieldparam format [String] as Startup::Trial takes it
+      # @raise [Unsupported] where this machine cannot show it
+      def lend(image, kept, &)
+        path, format = own_file(image, kept)
+        path ? yield(path, format) : image.disk.as_file { |shown| yield shown, 'raw' }
       end
 
-      def local(image, path)
-        image.shelf.local(path) or
-          raise Unsupported.new('the emulator cannot start from a web shelf', where: path, hint: 'copy the image to a folder or a drive')
+      # @return [Array<(String, String)>, nil]
+      def own_file(image, kept)
+        return [kept.unpacked(image.uid), 'raw'] if image.is_a?(Foreign) && Packed::TOOLS.key?(image.format)
+        return if image.is_a?(Native) ? image.locked? : image.format == 'raw' && image.members.size > 1
+
+        path = image.shelf.local(image.is_a?(Native) ? image.disk_path : image.path)
+        [path, image.is_a?(Native) ? 'qcow2' : image.format] if path
       end
-      private_class_method :local
+      private_class_method :own_file
     end
   end
 end
