@@ -8,6 +8,7 @@ class TakeBench < RestoreBench
   def run
     measure('take') do
       whole
+      locked
       changed
       @results['peak memory of a capture, all its processes'] = { megabytes: peak do
         "require 'fileutils'; FileUtils.rm_rf('#{image}'); #{taking}"
@@ -32,6 +33,16 @@ class TakeBench < RestoreBench
                       -> { timed("rm -f #{theirs}") { tool('qemu-img', 'convert', *packed, disk, theirs) } })
     @results['size of the image'] = { ratio: (File.size("#{image}/disk.qcow2").to_f / File.size(theirs)).round(3) }
     FileUtils.rm_f(theirs)
+  end
+
+  # Restoring from an image that a passphrase opens.
+  def locked
+    folder = "#{@folder}/locked"
+    evrel { taking(folder, passphrase: 'tide and time') }
+    from = "Evrel::Image.open('#{folder}', keys: Evrel::Keys.one('tide and time'))"
+    compare('restore of a locked image', 'restore of an open one',
+            -> { evrel(fill) { engine(read_back: false, from:) } }, -> { evrel(fill) { engine(read_back: false) } })
+    FileUtils.rm_rf(folder)
   end
 
   # A page of one cluster in a hundred.
