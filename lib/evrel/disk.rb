@@ -32,7 +32,7 @@ module Evrel
     end
 
     # Reads exactly +length+ bytes at byte +offset+.
-    # @return [String] binary, never shorter than asked
+    # @return [String] binary, never shorter than asked; the caller's own, who may change it
     # @raise [OutOfRange] where the range leaves the disk
     # @raise [Unreadable] where the device does not give the bytes
     def read(offset, length)

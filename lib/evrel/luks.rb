@@ -25,5 +25,17 @@ module Evrel
       header = Header.read(source)
       Opened.new(source, header.payload, Sectors.new(header.key(source, passphrase)))
     end
+
+    # A file that keeps its header somewhere in itself, and encrypts what lies anywhere in it by its place in the file.
+    # @param file [Disk]
+    # @param offset [Integer] byte of the header
+    # @param length [Integer] bytes of it, with its keys
+    # @return [Opened] of the same size, in the clear; only what is encrypted makes sense
+    def self.within(file, offset, length, passphrase)
+      raise Locked.new('it is locked', where: 'passphrase', hint: 'say what opens it') if passphrase.nil?
+
+      window = Disk::Window.new(file, offset, length)
+      Opened.new(file, 0, Sectors.new(Header.read(window).key(window, passphrase)))
+    end
   end
 end

@@ -17,6 +17,12 @@ RSpec.shared_examples 'a disk to read' do
     expect(disk.read(0, 0)).to eq('')
   end
 
+  it 'gives bytes that whoever asked may change' do
+    before = disk.read(0, 70_000)
+    disk.read(0, 70_000).clear
+    expect(disk.read(0, 70_000)).to eq(before)
+  end
+
   it 'refuses to read outside of it' do
     [[-1, 1], [disk.size, 1], [disk.size - 1, 2], [0, -1]].each do |offset, length|
       expect { disk.read(offset, length) }.to raise_error(Evrel::OutOfRange)

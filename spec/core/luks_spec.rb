@@ -130,4 +130,34 @@ RSpec.describe Evrel::Luks do
       image.close
     end
   end
+
+  it 'opens qcow2 files that common tools have encrypted' do
+    disk = three_parts
+    size = File.size(disk)
+    secured = ['--object', "secret,id=s,file=#{secret}"]
+    encrypted = ['-o', 'encrypt.format=luks,encrypt.key-secret=s,encrypt.iter-time=10']
+    run('qemu-img', 'create', '-q', '-f', 'qcow2', *secured, *encrypted, file('theirs.qcow2'), size.to_s)
+    run('qemu-img', 'convert', '-n', *secured, '--target-image-opts', disk,
+        "driver=qcow2,encrypt.key-secret=s,file.filename=#{file('theirs.qcow2')}")
+    closed = Evrel::Image::Opener.new(Evrel::Shelf::Folder.new(file('.')), 'theirs.qcow2').recognise
+    expect([closed.locked, closed.size, closed.parts]).to eq(['luks1', size, []])
+    [nil, 'wrong'].each do |word|
+      expect { Evrel::Image.open(file('theirs.qcow2'), keys: Evrel::Keys.one(word)) }.to raise_error(Evrel::Locked)
+    end
+    image = Evrel::Image.open(file('theirs.qcow2'), keys: Evrel::Keys.one(passphrase))
+    expect(image.manifest.id).to eq(closed.id)
+    expect(image.manifest).to have_attributes(locked: 'luks1', parts: have_attributes(size: 3))
+    expect(Evrel::Image::Check.new(image).run).to be_whole
+    target = sparse('target', size)
+    open_disk(target, writable: true) do |opened|
+      plan = Evrel::Layout.as_in_image(image, opened)
+      expect(Evrel::Restore::Engine.new(image:, target: opened, plan:).run).to be_verified
+    end
+    differ = open_disk(target) do |to|
+      open_disk(disk) { |from| image.map.each_cluster.reject { |number, _| to.read(number << 16, 512) == from.read(number << 16, 512) } }
+    end
+    expect(differ).to eq([])
+  ensure
+    image&.close
+  end
 end

@@ -79,7 +79,7 @@ RSpec.describe Evrel::Salvage do
     place = used.max_by(&:last).first + 512_000
     result, = salvage({ reluctant: [[place, 5, 0]] }, retries: 3)
     expect(result.bad).to eq([])
-    slow, = salvage({ reluctant: [[place, 0, 0.3]] }, into: store('slow'), slow: 0.2)
+    slow, = salvage({ reluctant: [[place, 0, 1.0]] }, into: store('slow'), slow: 0.6)
     expect(slow).to have_attributes(complete: true, bad: [])
     expect(salvage([], into: store('short'), seconds: -1).first).to have_attributes(complete: false, because: :time)
     stub_const('Evrel::Salvage::Run::NOTED', -1)

@@ -28,7 +28,7 @@ class Unlocking
     raise Evrel::Refused.new('nothing locks this image', where: 'image') unless @image.locked
 
     sleep WAITS[[wrong.size, WAITS.size - 1].min]
-    Evrel::Image.at(ShelfAccess.open(@image.shelf), @image.path, keys: Evrel::Keys.one(passphrase)).close
+    look_inside(passphrase)
     Passphrases.keep(@image.uid, passphrase)
     LOCK.synchronize { WRONG.delete(@image.id) }
     @image.update!(opened_at: Time.now)
@@ -45,6 +45,14 @@ class Unlocking
   end
 
   private
+
+  # One of other makers says what it is of only now.
+  def look_inside(passphrase)
+    opened = Evrel::Image.at(ShelfAccess.open(@image.shelf), @image.path, kept: Image.kept, keys: Evrel::Keys.one(passphrase))
+    @image.learn(opened.manifest) if opened.is_a?(Evrel::Image::Foreign)
+  ensure
+    opened&.close
+  end
 
   def wrong = LOCK.synchronize { (WRONG[@image.id] || []).select { |at| now - at < PERIOD } }
   def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -35,15 +35,22 @@ module Evrel
       end
       private_class_method :context
 
+      # Each thread keeps one too: a new one for each cluster costs more memory than all else.
+      def self.room_for(size)
+        kept = Thread.current[:evrel_zstd_room]
+        kept && kept.bytesize >= size ? kept : Thread.current[:evrel_zstd_room] = "\0".b * size
+      end
+      private_class_method :room_for
+
       module_function
 
       # @param data [String]
-      # @param level [Integer] 1 to 19
+      # @param level [Integer] -7 to 19
       # @return [String] one frame
       def compress(data, level: LEVEL)
-        room = "\0".b * BOUND.call(data.bytesize)
+        room = room_for(BOUND.call(data.bytesize))
         size = checked(COMPRESS.call(context(:CCtx), room, room.bytesize, data, data.bytesize, level))
-        room.byteslice(0, size)
+        room.unpack1("a#{size}") # a copy in any case: the room is used again
       end
 
       # @param data [String] a frame, and perhaps bytes of something else behind it

@@ -104,6 +104,8 @@ module Evrel
         return opened.manifest if opened
 
         Learnt.provisional(Packed.new(@source, @format, @path).head(Learnt::HEAD), format: @format, uid: @uid, members:)
+      rescue Locked
+        Learnt.locked(format: @format, uid: @uid, members:, size: @claimed)
       rescue Unreadable, Damaged, Unsupported, Refused => e
         return if packed? # what cannot even be begun is no disk
 
@@ -138,7 +140,7 @@ module Evrel
 
         disk = disk_of(&)
         Foreign.new(@shelf, @path, format: @format, disk:, members:, uid: @uid,
-                                   findings: [*@chain&.findings, *@replayed], kept: @kept)
+                                   findings: [*@chain&.findings, *@replayed], kept: @kept, locked: @chain&.locked? || false)
       end
 
       def disk_of(&)
@@ -152,7 +154,7 @@ module Evrel
 
       def chain
         alone = subclusters_alone?
-        @chain = Chain.new(@shelf)
+        @chain = Chain.new(@shelf, passphrase: @keys.of(@uid))
         opened = @chain.open(@members.first, @source)
         @members = @chain.members unless @pieces
         opened

@@ -20,7 +20,7 @@ module Evrel
       # @return [Array<(String, String)>, nil]
       def own_file(image, kept)
         return [kept.unpacked(image.uid), 'raw'] if image.is_a?(Foreign) && Packed::TOOLS.key?(image.format)
-        return if image.is_a?(Native) ? image.locked? : image.format == 'raw' && image.members.size > 1
+        return if image.locked? || (image.format == 'raw' && image.members.size > 1)
 
         path = image.shelf.local(image.is_a?(Native) ? image.disk_path : image.path)
         [path, image.is_a?(Native) ? 'qcow2' : image.format] if path

@@ -13,6 +13,7 @@ module Evrel
   class Crew
     WORTH = 512 # clusters, 32 MiB: for fewer it takes longer to begin than they gain
     AHEAD = 3 # jobs that wait for each: bounds the memory
+    TIDY = 16 # jobs until what they left behind is given back: the collector does not know how much it is
 
     # One process, and our end of the line to it.
     Member = Struct.new(:pid, :line)
@@ -88,10 +89,11 @@ module Evrel
     end
 
     def serve(line)
-      loop do
+      1.step do |count|
         slot, job = Marshal.load(line) # rubocop:disable Security/MarshalLoad -- our own process at the other end
         out = Slot.new(@memory, slot * @room, @room)
         Marshal.dump([*outcome(job, out), out.bytesize], line)
+        GC.start if (count % TIDY).zero?
       end
     rescue EOFError, SystemCallError
       nil # nobody asks any more

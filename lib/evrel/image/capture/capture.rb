@@ -169,7 +169,9 @@ module Evrel
           @course.add(index)
           next if size == Packer::SAME
 
-          @qcow2.add(index, bytes.byteslice(at, size))
+          packed = bytes.byteslice(at, size)
+          @qcow2.add(index, packed)
+          packed.clear # its memory is free at once
           at += size
         end
         @unread += batch.unread

@@ -9,7 +9,7 @@ module Evrel
     CaptureOptions = Struct.new(:parts, :temporary, :level, :tolerate_unread, :most_unread, keyword_init: true) do
       # Of programs and libraries level 1 leaves 35.8 %, 4 33.6 % in five fourths of the time, 9 32.0 % in almost five times the time;
       # above that it hardly becomes less.
-      self::LEVELS = { 'quick' => 1, 'balanced' => 4, 'small' => 9 }.freeze
+      self::LEVELS = { 'quick' => -3, 'balanced' => Codec::Zstd::LEVEL, 'small' => 9 }.freeze
 
       def initialize(parts: nil, temporary: true, level: Codec::Zstd::LEVEL, tolerate_unread: false, most_unread: Unread::MOST)
         super

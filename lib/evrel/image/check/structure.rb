@@ -14,6 +14,8 @@ module Evrel
       # @param image [Native, Foreign]
       # @return [Array<String>] what is broken
       def problems(image)
+        return [] if image.locked? # the tool would have to be told what opens it
+
         files = image.is_a?(Native) ? [image.disk_path] : image.members
         files.filter_map { |path| qcow2(image.shelf.local(path), path) }
       end

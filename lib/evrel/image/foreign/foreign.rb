@@ -14,7 +14,8 @@ module Evrel
       # @param disk [Disk]
       # @param members [Array<Shelf::Entry>] all its files
       # @param kept [Kept, nil] where its digests lie, if it was checked before
-      def initialize(shelf, path, format:, disk:, members:, uid:, findings: [], kept: nil)
+      # @param locked [Boolean] whether a passphrase opened it
+      def initialize(shelf, path, format:, disk:, members:, uid:, findings: [], kept: nil, locked: false)
         @shelf = shelf
         @path = path
         @format = format
@@ -23,11 +24,14 @@ module Evrel
         @uid = uid
         @findings = findings
         @kept = kept
+        @locked = locked
         @lock = Mutex.new
       end
 
       # @return [Array<String>] paths of its files
       def members = @entries.map(&:path)
+
+      def locked? = @locked
 
       # @return [UsedMap]
       # @raise [Damaged]
@@ -35,7 +39,7 @@ module Evrel
 
       # @return [Document]
       def manifest
-        @manifest ||= Learnt.document(disk, format:, uid:, members: @entries, findings:, map:, clusters: digests.count)
+        @manifest ||= Learnt.document(disk, format:, uid:, members: @entries, findings:, map:, clusters: digests.count, locked: @locked)
       end
 
       # @return [Digests, UsedClusters] the second where it was never checked

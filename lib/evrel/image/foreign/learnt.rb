@@ -16,9 +16,10 @@ module Evrel
       # @param members [Array<Shelf::Entry>]
       # @param findings [Array<String>]
       # @param map [UsedMap]
+      # @param locked [Boolean] whether a passphrase opened it
       # @return [Document]
-      def document(disk, format:, uid:, members:, map:, findings: [], clusters: nil)
-        Document.new({ **heading(format, uid, members),
+      def document(disk, format:, uid:, members:, map:, findings: [], clusters: nil, locked: false)
+        Document.new({ **heading(format, uid, members), **(locked ? { 'locked' => 'luks1' } : {}),
                        'systems' => Systems.of(map), 'findings' => findings + (map.table&.findings || []),
                        'disk' => shape_of(disk.size, map.table&.sector, clusters || map.each_cluster.count),
                        'used_bytes' => map.used_bytes, 'left_out' => LeftOut.new(map, disk.size).summary,
@@ -48,6 +49,15 @@ module Evrel
         Document.new({ **heading(format, uid, members),
                        'systems' => [], 'findings' => [problem], 'used_bytes' => 0, 'table' => nil,
                        'disk' => shape_of([size.to_i / 512 * 512, 512].max, nil, 0) })
+      end
+
+      # What a passphrase opens says nothing of itself but its size.
+      # @param size [Integer, nil] bytes of the disk
+      # @return [Document]
+      def locked(format:, uid:, members:, size:)
+        Document.new({ **heading(format, uid, members), 'locked' => 'luks1',
+                                                        'systems' => [], 'findings' => [], 'used_bytes' => 0, 'table' => nil,
+                                                        'disk' => shape_of([size.to_i / 512 * 512, 512].max, nil, 0) })
       end
 
       # No one wrote down when it was taken: the newest of its files has to do.

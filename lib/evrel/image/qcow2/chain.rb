@@ -14,8 +14,10 @@ module Evrel
 
       # @param shelf [Shelf::Folder, Shelf::Web]
       # @param logical_sector [Integer] bytes
-      def initialize(shelf, logical_sector: 512)
+      # @param passphrase [String, nil] of those of its files that are encrypted
+      def initialize(shelf, logical_sector: 512, passphrase: nil)
         @shelf = shelf
+        @passphrase = passphrase
         @logical_sector = logical_sector
         @members = []
         @findings = []
@@ -28,7 +30,8 @@ module Evrel
       # @raise [Damaged, Unsupported]
       def open(entry, source)
         @members << entry
-        opened = Qcow2.new(source, name: entry.path, logical_sector: @logical_sector)
+        opened = Qcow2.new(source, name: entry.path, logical_sector: @logical_sector, passphrase: @passphrase)
+        @locked ||= opened.locked?
         named = opened.backing_name
         opened.backing = below(entry, named, opened.backing_format) if named
         opened
@@ -36,6 +39,9 @@ module Evrel
         opened ? opened.close : source.close
         raise
       end
+
+      # @return [Boolean] whether a passphrase opened one of them
+      def locked? = @locked == true
 
       private
 

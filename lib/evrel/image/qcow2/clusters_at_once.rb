@@ -50,7 +50,7 @@ module Evrel
 
       def quick(index, kind, bytes, offset, length, out)
         case kind
-        when :plain then @file.read_into(out, offset, length)
+        when :plain then @data.read_into(out, offset, length)
         when :packed then bytes && Codec::Zstd.decompress_into(out, bytes, offset, length)
         else cluster(index)
         end

@@ -6,14 +6,16 @@ module Evrel
   module Image
     # A qcow2 file, versions 2 and 3, as a read-only disk
     # (docs/interop/qcow2.txt of QEMU), on top of the disk that it builds on.
-    # Without encryption, external data and subclusters.
+    # Without external data and subclusters; encrypted by LUKS only.
     class Qcow2
       include Disk
       include ClustersAtOnce
 
       OFFSET = 0x00FF_FFFF_FFFF_FE00 # bits 9 to 55 of L1 and L2 entries
       L2_CACHE = 4 * MIB # bytes of second-level tables that are kept
-      BACKING_FORMAT = 0xE2792ACA # header extension
+      # Header extensions.
+      BACKING_FORMAT = 0xE2792ACA
+      ENCRYPTION = 0x0537BE77 # where its LUKS header lies: 64-bit offset and length in the file
       LONGEST_NAME = 1023
       CLUSTER_BITS = (9..21)
       # An L1 of this many entries reaches 16 TiB at 64 KiB clusters.
@@ -27,8 +29,10 @@ module Evrel
       # @param file [Disk] its bytes
       # @param name [String] for messages
       # @param logical_sector [Integer] bytes, as the manifest says: qcow2 does not know
+      # @param passphrase [String, nil] of one that is encrypted
       # @raise [Damaged, Unsupported, Unreadable]
-      def initialize(file, name:, logical_sector: 512)
+      # @raise [Locked] where the passphrase is missing or wrong
+      def initialize(file, name:, logical_sector: 512, passphrase: nil)
         @path = name
         @logical_sector = logical_sector
         @physical_sector = 4096
@@ -40,10 +44,14 @@ module Evrel
         @l2_kept = (L2_CACHE / @cluster_size).clamp(4, 64)
         @zstd = @header.version >= 3 && @header.incompatible.anybits?(Qcow2Header::COMPRESSION_TYPE) &&
                 @header.compression_type == 1
+        @data = locked? ? deciphered(passphrase) : file
         @l1 = read_l1
         @l2 = {}
         @lock = Mutex.new
       end
+
+      # @return [Boolean] whether a passphrase opens it
+      def locked? = @header.encryption == Qcow2Header::LUKS
 
       def fork_safe? = @file.fork_safe? && (backing.nil? || backing.fork_safe?)
 
@@ -63,16 +71,7 @@ module Evrel
       end
 
       # @return [String, nil] format of that file, where the header says it
-      def backing_format
-        at = @header.version == 2 ? 72 : @header.header_length.to_i
-        while at + 8 <= [@cluster_size, @file.size].min
-          type, length = @file.read(at, 8).unpack('N2')
-          return if type.zero? || length > @cluster_size || at + 8 + length > @file.size
-          return @file.read(at + 8, length) if type == BACKING_FORMAT
-
-          at += 8 + ((length + 7) & ~7)
-        end
-      end
+      def backing_format = extension(BACKING_FORMAT)
 
       # Yields each run of clusters that hold something, here or below.
       def extents(&block)
@@ -129,6 +128,28 @@ module Evrel
 
       private
 
+      # @param wanted [Integer] type of a header extension
+      # @return [String, nil] what it holds
+      def extension(wanted)
+        at = @header.version == 2 ? 72 : @header.header_length.to_i
+        while at + 8 <= [@cluster_size, @file.size].min
+          type, length = @file.read(at, 8).unpack('N2')
+          return if type.zero? || length > @cluster_size || at + 8 + length > @file.size
+          return @file.read(at + 8, length) if type == wanted
+
+          at += 8 + ((length + 7) & ~7)
+        end
+      end
+
+      # Clusters are encrypted by where they lie in the file; tables are not.
+      # @return [Disk] the file, in the clear where clusters lie
+      def deciphered(passphrase)
+        offset, length = extension(ENCRYPTION)&.unpack('Q>2')
+        raise damaged('does not say where its LUKS header lies') unless length && offset + length <= @file.size && (offset % 512).zero?
+
+        Luks.within(@file, offset, length / 512 * 512, passphrase)
+      end
+
       # What lies behind the end of a smaller disk below is zero.
       def below(index)
         offset = index * cluster_size
@@ -149,7 +170,7 @@ module Evrel
 
       def check_kind(header)
         raise unsupported("qcow2 version #{header.version}") unless [2, 3].include?(header.version)
-        raise unsupported('encryption') unless header.encryption.zero?
+        raise unsupported('an encryption that is long out of use') unless [0, Qcow2Header::LUKS].include?(header.encryption)
         return if header.version == 2 || header.incompatible.nobits?(~Qcow2Header::KNOWN_FEATURES)
 
         raise unsupported(format('incompatible features 0x%x', header.incompatible))
@@ -184,7 +205,7 @@ module Evrel
         end
       end
 
-      def plain(offset, index) = file_bytes(offset, cluster_size, "cluster #{index}")
+      def plain(offset, index) = file_bytes(offset, cluster_size, "cluster #{index}", from: @data)
 
       def compressed(entry, index)
         offset, length = packed_at(entry)
@@ -217,10 +238,10 @@ module Evrel
         inflater&.close
       end
 
-      def file_bytes(offset, length, what)
+      def file_bytes(offset, length, what, from: @file)
         raise Damaged.new("#{what} lies outside of the file", where: what) if offset.zero? || length <= 0 || offset + length > @file.size
 
-        @file.read(offset, length)
+        from.read(offset, length)
       end
 
       def damaged(message) = Damaged.new("#{@path} #{message}", where: 'qcow2 header')

@@ -10,6 +10,7 @@ module Evrel
       COMPRESSION_TYPE = 1 << 3 # incompatible feature: the byte at 104 counts
       DIRTY = 1
       EXTERNAL_DATA = 1 << 2
+      LUKS = 2 # method of encryption
       EXTENDED_L2 = 1 << 4
       KNOWN_FEATURES = COMPRESSION_TYPE | DIRTY
 
