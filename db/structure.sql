@@ -131,6 +131,23 @@ CREATE TABLE `drive_sightings` (
   CONSTRAINT `fk_rails_a190104dfe` FOREIGN KEY (`drive_id`) REFERENCES `drives` (`id`) ON DELETE CASCADE
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
+CREATE TABLE `drive_sources` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `drive_id` bigint(20) NOT NULL,
+  `computer_id` bigint(20) DEFAULT NULL,
+  `uid` varchar(64) NOT NULL,
+  `document` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL CHECK (json_valid(`document`)),
+  `taken_at` datetime(6) NOT NULL,
+  `used_bytes` bigint(20) NOT NULL,
+  `created_at` datetime(6) NOT NULL,
+  `updated_at` datetime(6) NOT NULL,
+  PRIMARY KEY (`id`),
+  KEY `index_drive_sources_on_drive_id` (`drive_id`),
+  KEY `index_drive_sources_on_computer_id` (`computer_id`),
+  CONSTRAINT `fk_rails_11a4d9622c` FOREIGN KEY (`computer_id`) REFERENCES `computers` (`id`),
+  CONSTRAINT `fk_rails_676b97bdfa` FOREIGN KEY (`drive_id`) REFERENCES `drives` (`id`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
 CREATE TABLE `drive_tasks` (
   `id` bigint(20) NOT NULL AUTO_INCREMENT,
   `drive_id` bigint(20) NOT NULL,

@@ -10,7 +10,7 @@
 #
 # The way to what it holds is SourceAccess.
 module Restorable
-  KINDS = { 'image' => 'Image' }.freeze
+  KINDS = { 'image' => 'Image', 'drive' => 'DriveSource' }.freeze
 
   # @param told [Hash, nil] "kind" and "id", as in the decision of a seal
   # @return [Restorable, nil]

@@ -1,20 +1,27 @@
 # frozen_string_literal: true
 
 module Stations
-  # Which image goes onto the disk.
+  # What goes onto the disk: an image, or a drive as it is now.
   class ImageStation < Station
     def view
-      { images: ranked.list.map { |ranking, image| image_view(ranking, image) }, sealed_id: docket.source&.id,
+      { images: ranked.list.map { |ranking, image| image_view(ranking, image) }, drives: drives.view,
+        sealed_id: (docket.source.id if docket.source.is_a?(Image)), sealed_drive_id: docket.source.try(:drive_id),
         of_others: ranked.others, since: docket.trouble_since&.iso8601, noticed: docket.trouble_noticed&.iso8601,
         reason: docket.seal('image')&.decision&.dig('reason') }
     end
 
-    def facts = docket.source ? facts_of(docket.source) : []
+    def facts
+      return docket.seal('image').evidence['facts'] if docket.source.is_a?(DriveSource)
 
-    # @param params [Hash] "image_id", "reason" (needed where the image was not checked)
+      docket.source ? facts_of(docket.source) : []
+    end
+
+    # @param params [Hash] "image_id", or "drive_id" of a drive as it is; "reason" (needed where the image was not checked)
     def seal(technician, params)
       check_order
       meanwhile!(params)
+      return seal_drive(technician, params) if params['drive_id']
+
       image = Image.there.find_by(id: params['image_id']) or
         raise Evrel::Refused.new('choose an image first', where: 'image')
       check_image(image, params['reason'])
@@ -25,6 +32,40 @@ module Stations
     end
 
     private
+
+    def drives = @drives ||= SourceDrives.new(docket, ranked.problem)
+
+    def seal_drive(technician, params)
+      record = Drive.lock.find_by(id: params['drive_id'])
+      found = drives.find(params['drive_id'])
+      readable!(found, record)
+      unusual = drives.needs_reason(found)
+      raise Evrel::Refused.new(unusual, where: 'source', hint: 'say why it is right all the same') if unusual && params['reason'].blank?
+
+      source = DriveSource.create!(drive: record, computer: record.computer, taken_at: Time.now, **read_off(found))
+      stamp(technician, "Port #{found.attached.port}, as it is now\n#{Evrel::Units.bytes(source.used_bytes)} used",
+            { source: source.as_source, uid: source.uid, unread: 0, reason: params['reason'].presence },
+            { facts: drives.facts(found).map(&:to_h) })
+    end
+
+    # Nobody may write to it, now or until the docket is done.
+    def readable!(found, record)
+      if record.docket && record.docket != docket
+        raise Evrel::Refused.new("#{record.docket.number} has sealed it as its target", where: "port #{found.attached.port}")
+      end
+      if Write.exists?(drive: record, state: %w[queued running])
+        raise Evrel::Refused.new('it is being written just now', where: 'source', hint: 'wait for its end')
+      end
+
+      DriveTask.idle!(record, kinds: DriveTask::WRITING)
+    end
+
+    def read_off(found)
+      opened = DriveAccess.live(found.attached, found.contents.fingerprint)
+      { uid: opened.uid, document: opened.manifest.document, used_bytes: opened.manifest.used_bytes }
+    ensure
+      opened&.close
+    end
 
     def ranked = @ranked ||= RankedImages.new(docket)
 

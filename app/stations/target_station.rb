@@ -9,13 +9,14 @@ module Stations
 
       sealed = docket.target
       { listed_at: Time.now.iso8601, sealed_id: sealed&.id, locked_until: label_proof.locked_until&.iso8601,
-        unplug: UnplugCheck.latest(docket)&.view, alike: alike(sealed), shelves: sealed ? [] : ShelfView.with_room,
-        drives: judged.map { |attached, verdict| target_drive(attached).view(verdict, sealed) } }
+        source: source_view, unplug: UnplugCheck.latest(docket)&.view, alike: alike(sealed), shelves: sealed ? [] : ShelfView.with_room,
+        drives: judged.map { |attached, verdict| target_drive(attached).view(verdict, sealed).merge(like_source: like_source?(attached)) } }
     end
 
     def facts = docket.seal('target')&.evidence&.dig('verdict', 'facts') || []
 
-    # @param params [Hash] "drive_id"; "label" (the last four characters, as read off the drive) or
+    # @param params [Hash] "drive_id"; "label" (the last four characters, as read off the drive; "source_label" of the drive
+    #   that is restored from too, where both look alike) or
     #   "unplugged" (true after a passed unplug check); "reason" where somebody has to decide
     def seal(technician, params)
       check_order
@@ -62,7 +63,36 @@ module Stations
                                where: 'target', hint: 'say why it may be overwritten')
     end
 
+    # The drive that is restored from, where it is one.
+    def source_drive
+      return @source_drive if defined?(@source_drive)
+
+      source = docket.source
+      @source_drive = source.is_a?(DriveSource) ? AttachedDrives.of(source.drive) : nil
+    end
+
+    def source_view = source_drive && { port: source_drive.port, name: source_drive.name }
+
+    # @return [Boolean] whether one could be taken for the other
+    def like_source?(attached)
+      return false if source_drive.nil? || source_drive.slot == attached.slot
+
+      (source_drive.name == attached.name && source_drive.capacity == attached.capacity) ||
+        !Evrel::Identity.near(attached.serial, source_drive.serial).nil?
+    end
+
+    def prove_source(attached, params, technician)
+      return unless like_source?(attached)
+      if params['source_label'].blank?
+        raise Evrel::Refused.new("it looks like the drive in port #{source_drive.port} that you restore from",
+                                 where: 'source_label', hint: 'type the end of that label too')
+      end
+
+      label_proof.check(source_drive, params['source_label'].to_s, technician)
+    end
+
     def prove(attached, params, technician)
+      prove_source(attached, params, technician)
       return label_proof.check(attached, params['label'].to_s, technician) unless params['unplugged']
 
       UnplugProof.prove!(docket, records[attached.key])

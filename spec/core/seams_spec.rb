@@ -27,6 +27,12 @@ RSpec.describe Evrel do
       it_behaves_like('a cluster source') { let(:path) { captured(plain) } }
     end
 
+    describe Evrel::Image::Live do
+      it_behaves_like('a cluster source') do
+        let(:source) { described_class.new(open_disk(plain), uid: described_class.uid('s-1', 'f'), taken_at: Time.now) }
+      end
+    end
+
     %w[raw qcow2 vmdk vhdx vdi vpc].each do |format|
       describe "foreign, #{format}" do
         it_behaves_like('a cluster source') do

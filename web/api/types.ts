@@ -863,6 +863,8 @@ export interface paths {
                         unplugged?: boolean;
                         /** @description id of the seal that the page shows, null for none; where it is another one by now, the call is refused */
                         seen?: number | null;
+                        /** @description the last four characters of the label of the drive that is restored from, where the target looks like it */
+                        source_label?: string;
                     };
                 };
             };
@@ -6898,6 +6900,11 @@ export interface components {
                 free_bytes: number | null;
             }[];
             drives: components["schemas"]["DriveCard"][];
+            /** @description the drive that is restored from */
+            source?: {
+                port: string;
+                name: string;
+            } | null;
         };
         Unplug: {
             id: number;
@@ -7525,6 +7532,8 @@ export interface components {
                 state: "clear" | "ask" | "refused";
             };
             written_at: string | null;
+            /** @description whether it could be taken for the drive that is restored from */
+            like_source?: boolean;
         };
         DriveHistory: {
             bus: string | null;
@@ -7631,6 +7640,8 @@ export interface components {
             reason: string | null;
             sealed_id: number | null;
             since: string | null;
+            drives: components["schemas"]["SourceDrive"][];
+            sealed_drive_id: number | null;
         };
         LayoutView: {
             after?: {
@@ -8373,6 +8384,25 @@ export interface components {
             /** @description the image that came of a copy */
             made_id: number | null;
         };
+        /** @description an attached drive that a docket could restore from as it is */
+        SourceDrive: {
+            id: number;
+            port: string;
+            maker: string | null;
+            model: string | null;
+            bus: string | null;
+            capacity: number;
+            used_bytes: number;
+            hosts: string[];
+            parts: components["schemas"]["Part"][];
+            /** Format: date-time */
+            written_at: string | null;
+            computer: string | null;
+            own: boolean;
+            why: string | null;
+            facts: components["schemas"]["Fact"][];
+            needs_reason: string | null;
+        };
     };
     responses: {
         /** @description what is wrong, where, and what can be done */
@@ -8498,6 +8528,7 @@ export type Measured = components['schemas']['Measured'];
 export type MeasureTask = components['schemas']['MeasureTask'];
 export type TakingSheet = components['schemas']['TakingSheet'];
 export type ImageTask = components['schemas']['ImageTask'];
+export type SourceDrive = components['schemas']['SourceDrive'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

@@ -7,6 +7,7 @@ import type { CandidateImage, Docket, Image, ImageView, Trial } from '../api/typ
 import TimeLine from '../drawing/TimeLine.vue'
 import DamageReport from '../parts/catalogue/DamageReport.vue'
 import LockedImage from '../parts/catalogue/LockedImage.vue'
+import SourceDrives from '../parts/catalogue/SourceDrives.vue'
 import Milestones from '../parts/common/Milestones.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
 import OthersHere from '../parts/dockets/OthersHere.vue'
@@ -30,10 +31,14 @@ const { view, error, busy, load, attempt, seal, breakSeal, row, locked } = useSt
 const router = useRouter()
 const line = useTemplateRef<InstanceType<typeof TimeLine>>('line')
 const chosenId = ref<number | null>(null)
+/** A drive that is restored from as it is, instead of an image. */
+const driveId = ref<number | null>(null)
 const reason = ref('')
 const sealed = computed(() => row().state === 'sealed')
 const images = computed(() => view.value?.images ?? [])
 const chosen = computed(() => images.value.find((image) => image.id === chosenId.value) ?? null)
+const drives = computed(() => view.value?.drives ?? [])
+const drive = computed(() => drives.value.find((one) => one.id === driveId.value) ?? null)
 const own = computed(() => images.value.filter((image) => image.own))
 const shelves = computed(() => new Set(own.value.map((image) => image.shelf)).size)
 const unusable = computed(() => chosen.value?.state === 'damaged' || chosen.value?.state === 'incomplete')
@@ -46,12 +51,16 @@ const sub = computed(() => {
 
 watch(view, (next) => {
   if (!next) return
+  if (next.sealed_drive_id) return (driveId.value = next.sealed_drive_id)
   if (next.sealed_id) chosenId.value = next.sealed_id
+  if (driveId.value) return
   // The best of its own; a twin or a stranger is chosen by nobody but a person.
   chosenId.value ??=
     next.images.find((image) => image.own && image.state !== 'damaged' && image.state !== 'incomplete')?.id ?? null
 })
 
+watch(driveId, (id) => id && (chosenId.value = null))
+watch(chosenId, (id) => id && (driveId.value = null))
 watch([chosenId, sealed], ([id, done]) => (choice.value = id && !done ? `image-${id}` : null))
 
 async function move(by: number) {
@@ -110,7 +119,7 @@ useKeys({
 
 <template>
   <StationFrame title="Choose what to restore" :sub="sub" :error="error" :loading="!view" fixed>
-    <template v-if="images.length">
+    <template v-if="images.length || drives.length">
       <TimeLine
         ref="line"
         :images="images"
@@ -175,6 +184,7 @@ useKeys({
               <td>{{ image.why }}</td>
             </tr>
           </tbody>
+          <SourceDrives v-if="drives.length" v-model="driveId" :drives="drives" :sealed="sealed" />
         </table>
       </div>
     </template>
@@ -242,11 +252,27 @@ useKeys({
         maxlength="200"
         :placeholder="chosen.own && chosen.state !== 'whole' ? 'Better: check it' : 'Why it is the right one'"
     /></label>
+    <label v-if="drive && !sealed && drive.needs_reason" class="reason small"
+      >Going on needs a reason: {{ drive.needs_reason }}
+      <input v-model="reason" maxlength="200" placeholder="Why it is the right one"
+    /></label>
     <template #foot>
       <SealedFoot v-if="sealed" :row="row()" :locked="locked" @break="breakSeal" />
       <template v-else>
         <RouterLink class="btn" to="/images?shelves=1">Look for images elsewhere…</RouterLink>
         <button
+          v-if="drive"
+          type="button"
+          v-may="'technician'"
+          class="btn go push"
+          data-main
+          :disabled="busy || (!!drive.needs_reason && !reason.trim())"
+          @click="seal({ drive_id: driveId, reason })"
+        >
+          Seal the drive in port {{ drive.port }} as the source
+        </button>
+        <button
+          v-else
           type="button"
           v-may="'technician'"
           class="btn go push"
@@ -269,8 +295,8 @@ useKeys({
     </template>
   </StationFrame>
   <Ledger
-    :title="chosen ? moment(chosen.taken_at) : 'Image'"
-    :facts="chosen?.facts ?? []"
+    :title="drive ? `Drive in port ${drive.port}` : chosen ? moment(chosen.taken_at) : 'Image'"
+    :facts="drive?.facts ?? chosen?.facts ?? []"
     empty="Choose an image to see what speaks for and against it."
   />
 </template>

@@ -28,6 +28,8 @@ const { view, error, busy, load, attempt, seal, breakSeal, row, locked } = useSt
 )
 const chosenId = ref<number | null>(null)
 const label = ref('')
+/** Of the drive that is restored from, where the target looks like it. */
+const sourceLabel = ref('')
 const reason = ref('')
 const listing = ref(false)
 const field = useTemplateRef<HTMLInputElement>('field')
@@ -61,6 +63,7 @@ const ready = computed(
     !refused.value &&
     !busy.value &&
     (!decisions.value.length || !!reason.value.trim()) &&
+    (!chosen.value.like_source || sourceLabel.value.length === 4) &&
     (unplugged.value || (label.value.length === 4 && pause.value === 0)),
 )
 const REASONS = [
@@ -135,6 +138,7 @@ async function stamp() {
   const done = await seal({
     drive_id: chosenId.value,
     reason: reason.value,
+    ...(chosen.value!.like_source ? { source_label: sourceLabel.value } : {}),
     ...(unplugged.value ? { unplugged: true } : { label: sent }),
   })
   // What was typed since the answer stays.
@@ -253,6 +257,24 @@ useKeys({
             @keydown.enter.prevent="ready ? stamp() : field?.focus()" /><datalist id="reasons">
             <option v-for="one in REASONS" :key="one" :value="one" /></datalist
         ></label>
+        <div v-if="chosen.like_source" class="show">
+          <label class="words" for="source-label"
+            ><b>And which one you restore from</b>
+            <span class="small muted"
+              >It looks like the drive in port {{ view!.source!.port }}: the last four characters of that label</span
+            ></label
+          >
+          <input
+            id="source-label"
+            v-model="sourceLabel"
+            class="label mono"
+            maxlength="4"
+            autocomplete="off"
+            spellcheck="false"
+            aria-label="Last four characters of the source’s label"
+            :disabled="pause > 0"
+          />
+        </div>
         <div class="show">
           <UnplugProof
             v-if="unplug && (unplug.state !== 'void' || !chosen.provable)"
@@ -322,7 +344,9 @@ useKeys({
               ? `Refused: ${chosen!.verdict.reason?.title}`
               : lookAlike
                 ? 'A look-alike is attached'
-                : ''
+                : view?.source
+                  ? `Restored from the drive in port ${view.source.port}`
+                  : ''
         }}</span>
         <button v-may="'technician'" type="button" class="btn go push" data-main :disabled="!ready" @click="stamp">
           {{ chosen ? `Seal port ${chosen.port} as the target` : 'Choose a drive' }}</button><span class="key"

@@ -48,7 +48,7 @@ module DriveView
   def written(drive)
     Write.where(drive:).preload(:source, :docket).order(id: :desc).limit(20).map do |write|
       { at: (write.started_at || write.created_at).iso8601, docket: write.docket.number, state: write.state, verified: write.verified,
-        image_id: write.source_id, image_taken_at: write.source.taken_at.iso8601 }
+        image_id: write.image&.id, image_taken_at: write.source.taken_at.iso8601 }
     end
   end
 

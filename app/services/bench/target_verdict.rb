@@ -41,7 +41,7 @@ class TargetVerdict
       was = image.drive_serial && Drive.find_by(serial: image.drive_serial)
       Evrel::Safety::Purpose.new(
         docket: @docket.number, computer: @docket.computer.name, needs: document.needs, least: document.least, amount: image.used_bytes,
-        logical_sector: document.logical_sector, shelf: image.shelf.name, disk_guid: document.disk_guid, taken_at: image.taken_at,
+        logical_sector: document.logical_sector, shelf: image.shelf&.name, disk_guid: document.disk_guid, taken_at: image.taken_at,
         table_kind: document.table_kind, parts: document.parts, rotating: was&.rotating
       )
     end
@@ -54,11 +54,14 @@ class TargetVerdict
     record = @records[attached.key]
     contents = @shown.fetch(attached.slot)
     Evrel::Safety::Candidate.new(
-      shelves: record.shelves.map(&:name), docket: record.docket&.number, protection: record.protection, owner: record.computer&.name,
+      shelves: record.shelves.map(&:name), source_of: sources.fetch(record.id, []), docket: record.docket&.number,
+      protection: record.protection, owner: record.computer&.name,
       volumes: volumes(contents), hosts: contents.hosts, disk_guid: contents.disk_guid, newest: newest(record, contents),
       newest_image: newest_image(attached), **drive(attached), **others(attached, contents)
     )
   end
+
+  def sources = @sources ||= DriveSource.dockets
 
   def drive(attached)
     { identity: Evrel::Identity.new(serial: attached.serial, capacity: attached.capacity), health: attached.health,

@@ -6,7 +6,7 @@
 #   open      yields what the engine reads from: Evrel::Image::Native and its like
 #   there?    whether it can be read at this moment
 module SourceAccess
-  KINDS = { 'Image' => 'ImageAccess' }.freeze
+  KINDS = { 'Image' => 'ImageAccess', 'DriveSource' => 'DriveAccess' }.freeze
 
   module_function
 

@@ -44,7 +44,7 @@ class DocketReport
 
   def image
     one = @docket.source or return
-    { taken_at: time(one.taken_at), shelf: one.shelf.name, path: one.path, uid: one.uid, used_bytes: one.used_bytes, state: one.state,
+    { taken_at: time(one.taken_at), shelf: one.source_name, path: one.path.to_s, uid: one.uid, used_bytes: one.used_bytes, state: one.state,
       checked_at: time(one.checked_at), notes: Evrel::Image::Structure.kept(one.document) }
   end
 

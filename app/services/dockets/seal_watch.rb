@@ -31,7 +31,18 @@ class SealWatch
     source = @docket.source
     return 'the image is no longer in the catalogue' unless source
 
+    return changed(source) if source.is_a?(DriveSource)
+
     source.gone_because || ('the image was replaced by another' unless source.uid == @docket.seal('image').decision['uid'])
+  end
+
+  # A drive that is merely away breaks nothing; once writing began, it has done its part.
+  def changed(source)
+    return if @docket.write
+
+    attached = AttachedDrives.of(source.drive) or return
+    now = Evrel::Image::Live.uid(attached.key, AttachedDrives.contents(attached).fingerprint)
+    "the drive in port #{attached.port} is not as it was when it was sealed as the source" unless now == source.uid
   end
 
   # A drive that is merely away breaks nothing: the write will not begin. One

@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
-# What images bring to a layout. Asking volumes how small they can become takes
-# a moment, and an image never changes: the last ones are kept.
+# What sources bring to a layout. Asking volumes how small they can become takes
+# a moment, and what has an identity never changes: the last ones are kept.
 module LayoutSources
   KEPT = 8
   CACHE = {} # rubocop:disable Style/MutableConstant -- uid → what is known of it
@@ -12,15 +12,15 @@ module LayoutSources
 
   module_function
 
-  # @param image [Image]
+  # @param from [Restorable]
   # @return [Known]
   # @raise [Evrel::Error]
-  def of(image)
+  def of(from)
     # Not within the lock: a slow shelf keeps nobody else waiting.
-    found = LOCK.synchronize { CACHE[image.uid] } || ImageAccess.open(image) { |opened| read(opened) }
+    found = LOCK.synchronize { CACHE[from.uid] } || SourceAccess.open(from) { |opened| read(opened) }
     LOCK.synchronize do
-      CACHE.delete(image.uid) # the latest comes last
-      CACHE[image.uid] = found
+      CACHE.delete(from.uid) # the latest comes last
+      CACHE[from.uid] = found
       CACHE.shift if CACHE.size > KEPT
     end
     found

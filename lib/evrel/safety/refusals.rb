@@ -14,6 +14,13 @@ module Evrel
          "Shelf “#{drive.shelves.join('”, “')}” lies on it"]
       end
 
+      SOURCE = rule('source', 'the dockets') do |drive, purpose|
+        next if drive.source_of.to_a.empty?
+
+        own = drive.source_of.include?(purpose.docket)
+        [own ? 'It is what you restore from' : "#{drive.source_of.first} restores from it", 'It stays as it is until that docket is done']
+      end
+
       RUNNING = rule('running', 'the system that runs Evrel') do |drive, _|
         ['This machine runs from it', 'Overwriting it would end the restore, and the machine with it'] if drive.running
       end
@@ -65,7 +72,7 @@ module Evrel
          "#{Refusals.to_go(purpose.parts, missing)}"]
       end
 
-      ALL = [SHELF, RUNNING, IN_USE, LOCKED, PROTECTED, CONFLICT, READ_ONLY, FAILING, SIZE].freeze
+      ALL = [SHELF, SOURCE, RUNNING, IN_USE, LOCKED, PROTECTED, CONFLICT, READ_ONLY, FAILING, SIZE].freeze
 
       # A computer starts without these.
       SPARE = %w[recovery swap data].freeze

@@ -20,10 +20,23 @@ module Evrel
       # @return [Document]
       def document(disk, format:, uid:, members:, map:, findings: [], clusters: nil, locked: false)
         Document.new({ **heading(format, uid, members), **(locked ? { 'locked' => 'luks1' } : {}),
-                       'systems' => Systems.of(map), 'findings' => findings + (map.table&.findings || []),
-                       'disk' => shape_of(disk.size, map.table&.sector, clusters || map.each_cluster.count),
-                       'used_bytes' => map.used_bytes, 'left_out' => LeftOut.new(map, disk.size).summary,
-                       **(map.member ? { 'kept_whole' => map.member } : {}), **Description.of(map) })
+**contents_of(disk, map, clusters, findings) })
+      end
+
+      # A drive as it is now.
+      # @param taken_at [Time]
+      # @param about [Hash] "computer" and "drive", as in a manifest
+      # @return [Document]
+      def of_drive(disk, uid:, taken_at:, about:, map:)
+        Document.new({ **heading(Live::FORMAT, uid, []), 'taken_at' => taken_at.getlocal.iso8601, 'taken_by_file_date' => false, **about,
+                                                         **contents_of(disk, map, nil, []) })
+      end
+
+      def contents_of(disk, map, clusters, findings)
+        { 'systems' => Systems.of(map), 'findings' => findings + (map.table&.findings || []),
+          'disk' => shape_of(disk.size, map.table&.sector || disk.logical_sector, clusters || map.each_cluster.count),
+          'used_bytes' => map.used_bytes, 'left_out' => LeftOut.new(map, disk.size).summary,
+          **(map.member ? { 'kept_whole' => map.member } : {}), **Description.of(map) }
       end
 
       # What the beginning of a packed disk tells: its table, without what is in the volumes.
@@ -84,7 +97,7 @@ module Evrel
         { 'kind' => volume&.kind || 'unread', 'label' => volume&.label, 'uuid' => volume&.uuid, 'size_bytes' => volume&.size || 0,
           'block_size' => volume&.block_size || 512, 'used_bytes' => 0, 'clean' => nil }
       end
-      private_class_method :heading, :shape_of, :contents, :unread
+      private_class_method :heading, :shape_of, :contents, :contents_of, :unread
     end
   end
 end
