@@ -22,7 +22,9 @@ module Setup
     # @return [Integer] exit code
     def run
       trap(:TERM) { raise Interrupt }
-      begin_anew if @fresh && check_port
+      check_port
+      alone
+      begin_anew if @fresh
       prepare
       say_where
       watch
@@ -44,8 +46,22 @@ module Setup
       raise Problem, "Port #{@port} is taken, perhaps by an Evrel that runs already: stop it, or set EVREL_PORT to a free port."
     end
 
+    # Two on one folder would both write to its database, its journals and its drives.
+    def alone
+      FileUtils.mkdir_p(@var)
+      @lock = File.open(File.join(@var, 'running.lock'), File::RDWR | File::CREAT, 0o600)
+      return if @lock.flock(File::LOCK_EX | File::LOCK_NB)
+
+      raise Problem, "Another Evrel runs on #{@var} already: stop it, or set EVREL_VAR to another folder."
+    end
+
     def begin_anew
       raise Problem, 'The database lies elsewhere and is shared: it is not begun anew from here.' if elsewhere?
+
+      # The password of its people is made with the demo, and with nothing else.
+      if File.directory?(File.join(@var, 'database')) && !kept('demo-password')
+        raise Problem, "#{@var} holds no demo but what somebody works with: it is not removed. Set EVREL_VAR to another folder."
+      end
 
       database.end_orphan # it would go on with files that are gone
       Setup.step('Removing the old demo') { DEMO.each { |name| FileUtils.rm_rf(File.join(@var, name)) } }

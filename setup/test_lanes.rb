@@ -71,7 +71,7 @@ module Setup
 
     # @return [Array<Job>]
     def jobs
-      with_database + batches(found('spec/core')) + [of_specs('bin/start', found('spec'))] +
+      with_database + batches(found('spec/{core,security}')) + [of_specs('bin/start', found('spec'))] +
         CHECKS.map { |name, command| Job.new(name:, command:, seconds: durations.fetch(name, UNKNOWN)) }
     end
 
@@ -79,7 +79,7 @@ module Setup
     def with_database
       application, *others = @houses
       pages = shared_out(found('spec/browser'), others.size).zip(others).map { |paths, env| of_specs('pages', paths, env:) }
-      [of_specs('application', found('spec/app'), env: application), *pages]
+      [of_specs('application', found('spec/{app,security/app}'), env: application), *pages]
     end
 
     # As many lists as that, which take about the same time.

@@ -3,6 +3,7 @@
 require 'English'
 require 'capybara/rspec'
 require 'net/http'
+require 'open3'
 require 'selenium-webdriver'
 require 'timeout'
 
@@ -84,6 +85,10 @@ RSpec.describe 'bin/start' do
     again = start.join
     expect(again).to match(/Front end: build +there already/)
     expect(File.read(marker)).to eq('kept')
+
+    # By whatever ports, nobody else begins on the same folder.
+    second, status = Open3.capture2e(env.merge('EVREL_PORT' => '8746', 'EVREL_DB_PORT' => '33076'), command)
+    expect([status.exitstatus, second]).to match([1, /Another Evrel runs on #{@house} already/])
 
     # Killed without a chance to stop anything, it can be started again all the same.
     stop(:KILL)

@@ -9,6 +9,7 @@ module Api
     EVERY = 0.4      # seconds between two looks
     HEARTBEAT = 15   # seconds
     WHO = 5          # seconds between two looks at who may listen
+    MOST = 12        # pages of one sign-in that listen: the oldest go
     HEAD = "HTTP/1.1 200 OK\r\nContent-Type: text/event-stream\r\nCache-Control: no-store\r\n" \
            "X-Content-Type-Options: nosniff\r\nConnection: close\r\n\r\nretry: 1000\n\n"
 
@@ -34,8 +35,15 @@ module Api
         @pulse ||= Pulse.new
         socket.write(HEAD)
         @sockets[socket] = sign_in_id
+        crowd(sign_in_id)
         @thread = Thread.new { watch } unless @thread&.alive?
       end
+    end
+
+    # A page that is sent away comes back by itself, if somebody still looks at it.
+    def crowd(sign_in_id)
+      mine = @sockets.select { |_, id| id == sign_in_id }.keys
+      mine.first([mine.size - MOST, 0].max).each { |socket| @sockets.delete(socket) && socket.close }
     end
 
     # Ends when the last page is closed; the next one starts it again.
@@ -79,7 +87,8 @@ module Api
     def send_all(text)
       @lock.synchronize do
         @sockets.reject! do |socket, _|
-          socket.write_nonblock(text) < text.bytesize
+          # Half a message would be the beginning of the next one.
+          socket.write_nonblock(text) < text.bytesize && (socket.close || true)
         rescue SystemCallError, IOError
           socket.close
           true

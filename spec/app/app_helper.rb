@@ -195,7 +195,7 @@ end
 
 RSpec.configure do |config|
   config.include Requests, type: :app
-  config.define_derived_metadata(file_path: %r{/spec/app/}) { |metadata| metadata[:type] = :app }
+  config.define_derived_metadata(file_path: %r{/spec/(security/)?app/}) { |metadata| metadata[:type] = :app }
   config.before(:each, type: :app) do
     DemoState.reset
   end

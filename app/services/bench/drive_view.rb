@@ -7,7 +7,8 @@ module DriveView
   # @param drive [Drive]
   # @return [Hash]
   def of(drive)
-    { id: drive.id, serial: drive.serial, wwn: drive.wwn, maker: drive.maker, model: drive.model, bus: drive.bus, capacity: drive.capacity,
+    { id: drive.id, serial: Evrel::Identity.mask(drive.serial), wwn: drive.wwn, maker: drive.maker, model: drive.model,
+      bus: drive.bus, capacity: drive.capacity,
       owner: drive.computer&.name, docket: drive.docket&.number, protection: protection(drive), last_seen_at: drive.last_seen_at&.iso8601,
       sightings: sightings(drive), dockets: dockets(drive), images: images(drive), written: written(drive),
       tasks: drive.drive_tasks.includes(:technician, :shelf).order(id: :desc).limit(20).map do |task|

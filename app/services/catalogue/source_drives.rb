@@ -45,7 +45,7 @@ class SourceDrives
   # @return [Array<Evrel::Fact>]
   def facts(found)
     [fact('live', :ask, 'A drive as it is now', 'Nothing was kept of it before: what is read is what there is'), *state(found),
-     *found.ranking.facts.reject { |one| %w[check shelf age trial restored].include?(one.id) }]
+     *found.ranking.facts.reject { |one| %w[whole shelf trial restored].include?(one.id) }]
   end
 
   private

@@ -61,7 +61,7 @@ class ComputerImport
   def judged
     seen = {}
     @table.rows.map do |row|
-      row.values.transform_keys! { |name| @columns[name] }
+      row.values.transform_keys! { |name| @columns[name] }.transform_values! { |value| SafeCsv.plain(value) }
       name = row.values['name'].to_s
       before = seen[key(name)]
       seen[key(name)] ||= row.line

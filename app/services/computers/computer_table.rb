@@ -23,7 +23,7 @@ module ComputerTable
   def csv
     computers = Computer.in_use.order(:name).to_a
     own = computers.flat_map { |one| one.free.to_h.keys }.uniq.sort
-    CSV.generate do |csv|
+    SafeCsv.generate do |csv|
       csv << [*COLUMNS, *own.map { |name| "#{OWN} #{name}" }]
       computers.each do |one|
         csv << [*one.slice(*COLUMNS).merge('secure_boot' => one.secure_boot ? 'yes' : 'no').values, *one.free.to_h.values_at(*own)]

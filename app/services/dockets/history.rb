@@ -56,7 +56,9 @@ module History
 
   def sighting(one) = { port: one.port, from: one.seen_from.iso8601, until: one.seen_until.iso8601 }
 
-  def drive_row(drive) = { id: drive.id, name: "#{drive.maker} #{drive.model}", serial: drive.serial, capacity: drive.capacity }
+  def drive_row(drive)
+    { id: drive.id, name: "#{drive.maker} #{drive.model}", serial: Evrel::Identity.mask(drive.serial), capacity: drive.capacity }
+  end
 
   def docket_row(docket)
     { id: docket.id, number: docket.number, cause: docket.cause_name, opened_at: docket.created_at.iso8601,

@@ -24,7 +24,7 @@ class Records
 
   # @return [String] of all dockets
   def csv
-    CSV.generate do |csv|
+    SafeCsv.generate do |csv|
       csv << COLUMNS
       Docket.in_batches(of: BATCH, order: :desc) do |some|
         dockets(some).each { |docket| csv << table(docket).values_at(*COLUMNS.map(&:to_sym)) }

@@ -16,7 +16,7 @@ class ReadinessPaper
 
   # @return [String] of all computers, the worst first
   def csv
-    CSV.generate do |csv|
+    SafeCsv.generate do |csv|
       csv << COLUMNS
       @list.rows.each do |row|
         csv << [row.computer.name, row.computer.place, row.computer.owner, STATES.fetch(row.verdict.state).last, row.verdict.because,

@@ -23,7 +23,7 @@ class TakingSheet
   def measure = @measure ||= TakingMeasure.new(@drive, contents.fingerprint)
 
   def about
-    { id: @drive.id, maker: @drive.maker, model: @drive.model, bus: @drive.bus, capacity: @drive.capacity, serial: @drive.serial.to_s,
+    { id: @drive.id, maker: @drive.maker, model: @drive.model, bus: @drive.bus, capacity: @drive.capacity, serial: Evrel::Identity.mask(@drive.serial.to_s),
       port: @attached&.port, computer: @drive.computer&.name, hosts: contents.hosts, docket: @drive.docket&.number }
   end
 

@@ -104,7 +104,7 @@ module Evrel
         FileUtils.mkdir_p(@stage)
         @done = Hash.new { |known, index| known[index] = {} }
         lines.drop(1).each { |line| remember(line) } if lines.first == head
-        @journal = ::File.open(journal, 'a')
+        @journal = Linux::Appended.open(journal)
         @journal.puts(head) if @journal.size.zero?
       end
 

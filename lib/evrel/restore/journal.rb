@@ -20,7 +20,7 @@ module Evrel
       def initialize(path, heading)
         @heading = JSON.parse(JSON.generate(heading))
         @points = since_failure(read(path))
-        @io = ::File.open(path, 'a')
+        @io = Linux::Appended.open(path)
         append(@heading) unless @resumed
       end
 

@@ -74,9 +74,7 @@ module Evrel
         def stage(folder)
           there = @ramdisk.names.keys.grep(Ramdisk::MODULE).map { |name| "/#{name.delete_prefix('usr/')}" }
           (there | @files | COPIED.map { |name| "#{@modules.folder}/#{name}" }).each do |path|
-            to = "#{folder}#{path.delete_prefix('/usr')}"
-            FileUtils.mkdir_p(::File.dirname(to))
-            ::File.binwrite(to, @volume.file_head(path, LARGEST))
+            Linux::Beneath.write(folder, path.delete_prefix('/usr'), @volume.file_head(path, LARGEST))
           rescue NotFound
             next # the ramdisk is of another state than the system: what is not there cannot be listed
           end

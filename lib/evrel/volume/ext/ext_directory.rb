@@ -55,9 +55,7 @@ module Evrel
 
         name.force_encoding('UTF-8')
         name = name.scrub unless name.valid_encoding?
-        # A separator in a name would make another path of it.
-        name = name.tr("/\0", '_') if name.match?(%r{[/\0]})
-        found << [name, number, type]
+        found << [Name.safe(name), number, type]
       end
 
       def damaged(message) = Damaged.new("directory #{@path} #{message}", where: @path)

@@ -99,7 +99,7 @@ module Evrel
 
         units = pieces.sort.map { |_, p| p.byteslice(1, 10) + p.byteslice(14, 12) + p.byteslice(28, 4) }.join
         text = units.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
-        safe(text.split("\0", 2).first.to_s)
+        Name.safe(text.split("\0", 2).first.to_s)
       end
 
       # The first letter 0xE5 would mean a deleted record: 0x05 stands for it.
@@ -113,11 +113,8 @@ module Evrel
         end
         base = base.downcase if lower.anybits?(0x08)
         extension = extension.downcase if lower.anybits?(0x10)
-        safe(extension.empty? ? base : "#{base}.#{extension}")
+        Name.safe(extension.empty? ? base : "#{base}.#{extension}")
       end
-
-      # A name is a name: a separator in it would make another path of it.
-      def safe(name) = name.tr('/', '_')
 
       # Local time of whoever wrote it: FAT stores no zone.
       def time_of(date, time)

@@ -15,7 +15,7 @@ module Evrel
       # A directory larger than this is no directory.
       LARGEST = GIB
       # tag is that of a reparse point, nil where it is none.
-      Name = Struct.new(:reference, :name, :size, :modified_at, :directory, :tag, :encrypted)
+      Found = Struct.new(:reference, :name, :size, :modified_at, :directory, :tag, :encrypted)
 
       def initialize(mft, record, block_size, path)
         @mft = mft
@@ -24,7 +24,7 @@ module Evrel
         @path = path
       end
 
-      # @return [Array<Name>]
+      # @return [Array<Found>]
       # @raise [Damaged]
       def names
         root = @mft.resident(@record, NtfsAttribute::INDEX_ROOT, INDEX) or raise damaged('has no index')
@@ -73,9 +73,8 @@ module Evrel
         return if space == DOS
 
         text = key.byteslice(66, length * 2).to_s.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
-        # A separator in a name would make another path of it.
-        Name.new(reference, text.tr("/\0", '_'), size, Ntfs.time(modified), flags.anybits?(DIRECTORY),
-                 (tag if flags.anybits?(REPARSE)), flags.anybits?(ENCRYPTED))
+        Found.new(reference, Name.safe(text), size, Ntfs.time(modified), flags.anybits?(DIRECTORY),
+                  (tag if flags.anybits?(REPARSE)), flags.anybits?(ENCRYPTED))
       end
 
       def damaged(message) = Damaged.new("directory #{@path} #{message}", where: @path)
