@@ -155,7 +155,7 @@ RSpec.describe 'Formats of images' do
 
   it 'opens no file of this machine that a VMDK names' do
     File.write(file('evil.vmdk'),
-               "# Disk DescriptorFile\nversion=1\ncreateType=\"monolithicFlat\"\nRW 20480 FLAT \"/etc/passwd\" 0\n#{'#' * 70_000}")
+               "# Disk DescriptorFile\nversion=1\ncreateType=\"monolithicFlat\"\nRW 20480 FLAT \"/etc/passwd\" 0\n#{'#' * 20_000}")
     expect { Evrel::Image.open(file('evil.vmdk')) }.to raise_error(Evrel::Refused, /outside of its folder/)
   end
 

@@ -11,6 +11,7 @@ module Evrel
       PATIENCE = 10      # seconds for an answer to begin
       TRIES = 4
       WAIT = 0.3         # seconds before the second try; doubled each time
+      ERROR_PAGE = 64 * KIB # of what a server says of an error
       BROKEN = [SystemCallError, IOError, Timeout::Error, Net::HTTPBadResponse, Net::ProtocolError, OpenSSL::SSL::SSLError,
                 SocketError].freeze
 
@@ -48,7 +49,7 @@ module Evrel
       def range(path, offset, length, stamp)
         asked = Net::HTTP::Get.new(address(path))
         asked['Range'] = "bytes=#{offset}-#{offset + length - 1}"
-        answer = request(asked) { |got| complete!(got, length, path, offset) }
+        answer = request(asked, limit: length) { |got| complete!(got, length, path, offset) }
         return answer.body.b if stamp.nil? || answer['etag'].nil? || stamp == answer['etag']
 
         raise Unreadable.new("#{path} was changed on the server while it was read", where: path, hint: 'look through the shelf again')
@@ -58,8 +59,6 @@ module Evrel
 
       # An answer that breaks off is asked for again; one that says no is not.
       def complete!(answer, length, path, offset)
-        raise Unsupported.new('the server does not give ranges of a file', where: path) if answer.is_a?(Net::HTTPOK)
-
         given = answer['content-range']
         raise Net::HTTPBadResponse, "it gives #{given}" if given && !given.start_with?("bytes #{offset}-", 'bytes */')
 
@@ -77,10 +76,8 @@ module Evrel
         tries = 0
         begin
           tries += 1
-          answer = @lock.synchronize { exchange(asked) }
+          answer = @lock.synchronize { exchange(asked, limit || 0) }
           signed_in!(answer)
-          raise Unreadable, 'the index page is too large' if limit && answer.body.to_s.bytesize > limit
-
           yield answer if block_given?
           answer
         rescue *BROKEN => e
@@ -97,10 +94,24 @@ module Evrel
 
       # A connection whose answer was not taken whole, because the thread was
       # ended meanwhile too, would give it to the next request.
-      def exchange(asked)
-        answer = connection.request(asked)
+      def exchange(asked, limit)
+        answer = connection.request(asked) { |coming| take(coming, asked, limit) }
       ensure
         drop unless answer
+      end
+
+      # Not more than was asked for is ever held: whoever sends more is not heard to the end.
+      def take(coming, asked, limit)
+        return if asked.method == 'HEAD'
+        raise Unsupported.new('the server does not give ranges of a file', where: asked.path) if asked['Range'] && coming.is_a?(Net::HTTPOK)
+
+        most = coming.is_a?(Net::HTTPSuccess) ? limit : ERROR_PAGE
+        got = ''.b
+        coming.read_body do |piece|
+          got << piece
+          raise Unreadable.new('the server gives more than was asked for', where: @base.host) if got.bytesize > most
+        end
+        coming.body = got
       end
 
       def signed_in!(answer)
@@ -126,7 +137,12 @@ module Evrel
         @connection = nil
       end
 
-      def words(error) = error.message.sub(/\A[A-Z]\w*(::\w+)* /, '').downcase
+      # What a foreign server says itself is not repeated.
+      def words(error)
+        return 'what it says is no answer' if error.is_a?(Net::HTTPBadResponse) || error.is_a?(Net::ProtocolError)
+
+        error.message.sub(/\A[A-Z]\w*(::\w+)* /, '').downcase
+      end
     end
   end
 end
