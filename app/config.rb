@@ -43,6 +43,11 @@ module Config
   # @return [String] the queue of images that are taken, which may take hours
   def takings(name = bench) = "#{name}-takings"
 
+  # @return [Array<String>] folders below which a folder may become a shelf; the shares that stand-ins mount are among them
+  def shelf_roots
+    ENV.fetch('EVREL_SHELF_ROOTS', '/mnt:/media:/run/media:/srv:/home').split(':').reject(&:empty?) + [path('bench', 'shares')]
+  end
+
   # @return [Array<String>] host names under which the pages may be asked for
   def hosts = ENV.fetch('EVREL_HOSTS', '127.0.0.1,localhost').split(',')
 

@@ -5,7 +5,7 @@ require_relative 'app_helper'
 RSpec.describe 'Shelves' do
   before { sign_in }
 
-  let(:folder) { Config.path('bench', 'share').tap { |path| FileUtils.mkdir_p(path) } }
+  let(:folder) { Config.path('bench', 'shares', 'spec').tap { |path| FileUtils.mkdir_p(path) } }
 
   def message = JSON.parse(last_response.body)['message']
   def shelf(name) = call(:get, '/shelves').find { |one| one['name'] == name }
@@ -30,6 +30,10 @@ RSpec.describe 'Shelves' do
       { kind: 'folder', name: 'Holm', path: folder } => [422, /taken by another shelf/],
       { kind: 'folder', name: 'x', path: 'relative' } => [409, /full path/],
       { kind: 'folder', name: 'x', path: '/nowhere' } => [409, /no folder that can be read/],
+      { kind: 'folder', name: 'x', path: '/etc' } => [409, /not a place for a shelf/],
+      { kind: 'folder', name: 'x', path: Config.var } => [409, /not a place for a shelf/],
+      { kind: 'folder', name: 'x', path: Config::ROOT } => [409, /not a place for a shelf/],
+      { kind: 'folder', name: 'x', path: Config.path('bench', 'drives') } => [409, /not a place for a shelf/],
       { kind: 'drive', name: 'x', drive_id: 99 } => [409, /not attached/],
       { kind: 'web', name: 'x', address: 'nonsense' } => [409, /no web address/] }.each do |given, (code, text)|
       call(:post, '/shelves', **given)

@@ -47,6 +47,13 @@ RSpec.describe Evrel::Image::TrialSource do
     lend(file('piece.001')) { |shown, format| expect([format, same?(shown)]).to eq(['raw', true]) }
   end
 
+  it 'is the disk shown as a file where it builds on others: the emulator looks nothing up' do
+    run('qemu-img', 'convert', '-O', 'qcow2', disk, file('base.qcow2'))
+    run('qemu-img', 'create', '-q', '-f', 'qcow2', '-b', 'base.qcow2', '-F', 'qcow2', file('top.qcow2'))
+    lend(file('top.qcow2')) { |shown, format| expect([format, same?(shown)]).to eq(['raw', true]) }
+    lend(file('base.qcow2')) { |path, format| expect([File.basename(path), format]).to eq(%w[base.qcow2 qcow2]) }
+  end
+
   it 'starts a locked image' do
     real_start!
     path = locked

@@ -85,9 +85,24 @@ class ShelfKeeper
     raise Evrel::Refused.new("#{path} is no folder that can be read", where: 'path', hint: 'is the share mounted?') unless
       File.directory?(path) && File.readable?(path)
 
+    allowed!(path)
     taken!(path)
     shelf.path = path
   end
+
+  # Whoever adds one reads all that is in it.
+  def allowed!(path)
+    real = File.realpath(path)
+    roots = Config.shelf_roots.filter_map { |root| File.realpath(root) if File.directory?(root) }
+    return if roots.any? { |root| below?(real, root) && (!own?(real) || own?(root)) }
+
+    hint = "choose a folder below #{Config.shelf_roots.first(5).join(', ')}, or have EVREL_SHELF_ROOTS name another"
+    raise Evrel::Refused.new("#{path} is not a place for a shelf here", where: 'path', hint:)
+  end
+
+  # Of what Evrel itself keeps, nothing becomes a shelf.
+  def own?(path) = [Config.var, Config::ROOT].any? { |own| below?(path, File.realpath(own)) || below?(File.realpath(own), path) }
+  def below?(path, root) = path == root || path.start_with?("#{root.chomp('/')}/")
 
   def as_drive(shelf, given)
     drive = Drive.find_by(id: given['drive_id'])

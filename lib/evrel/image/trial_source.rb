@@ -20,12 +20,18 @@ module Evrel
       # @return [Array<(String, String)>, nil]
       def own_file(image, kept)
         return [kept.unpacked(image.uid), 'raw'] if image.is_a?(Foreign) && Packed::TOOLS.key?(image.format)
-        return if image.locked? || (image.format == 'raw' && image.members.size > 1)
+        return unless alone?(image)
 
-        path = image.shelf.local(image.is_a?(Native) ? image.disk_path : image.path)
-        [path, image.is_a?(Native) ? 'qcow2' : image.format] if path
+        native = image.is_a?(Native)
+        path = image.shelf.local(native ? image.disk_path : image.path)
+        [path, native ? 'qcow2' : image.format] if path
       end
-      private_class_method :own_file
+
+      # What a chain builds on was looked up and checked here: nobody looks it up anew along another way.
+      def alone?(image)
+        !image.locked? && !(image.format == 'raw' && image.members.size > 1) && !(image.disk.is_a?(Qcow2) && image.disk.backing)
+      end
+      private_class_method :own_file, :alone?
     end
   end
 end
