@@ -85,6 +85,8 @@ module Evrel
     def run_verify(arguments)
       path, = operands(arguments, 1)
       result = with_image(path) do |image|
+        raise Refused.new('a drive is no image: there is nothing to hold it against', where: path) if image.is_a?(Image::Live)
+
         Image::Check.new(image).run { |done, total| show('checked', done * Image::CLUSTER, total * Image::CLUSTER) }
       end
       print({ path:, whole: result.whole?, **result.to_h.except(:position) })
@@ -174,11 +176,23 @@ module Evrel
     def with_image(path)
       Dir.mktmpdir('evrel-unpacked', '/var/tmp') do |folder|
         kept = Image::Kept.new(folder)
-        image = Image.open(path, kept:, keys: Keys.one(@passphrase)) { |done, total| show('unpacked', done, total) && nil }
+        image = device(path) || Image.open(path, kept:, keys: Keys.one(@passphrase)) { |done, total| show('unpacked', done, total) && nil }
         yield image, kept
       ensure
         image&.close
       end
+    end
+
+    # A drive as it is now stands for an image of it.
+    # @return [Image::Live, nil]
+    def device(path)
+      return unless ::File.blockdev?(path)
+
+      sector = ::File.read("/sys/class/block/#{::File.basename(::File.realpath(path))}/queue/logical_block_size").to_i
+      disk = Disk::File.open(path, logical_sector: sector)
+      Image::Live.new(disk, uid: Image::Live.uid(path, Identity.fingerprint(disk)), taken_at: Time.now)
+    rescue SystemCallError => e
+      raise Unreadable.new("#{path} cannot be read: #{e.message}", where: path)
     end
 
     # The first line of the file that every command takes by --passphrase-file: a passphrase stands in no list of processes.

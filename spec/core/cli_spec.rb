@@ -171,6 +171,22 @@ RSpec.describe 'bin/evrel' do
                  File::NULL)).to match([2, include('error' => 'Unreadable', 'message' => /not a regular file/), anything])
   end
 
+  it 'restores from a block device as it is, and only reads it' do
+    skip 'only root has loop devices' unless Process.uid.zero?
+    disk = three_parts
+    before = run('sha256sum', disk)
+    device = run('losetup', '--find', '--show', '--read-only', disk).strip
+    target = sparse('target', File.size(disk))
+    expect(evrel('inspect', device)).to match([0, include('format' => 'drive', 'size_bytes' => File.size(disk)), ''])
+    expect(evrel('restore', device, target)).to match([0, include('verified' => true), //])
+    expect(evrel('verify', device)).to match([1, include('error' => 'Refused'), /nothing to hold it against/])
+    expect(evrel('restore', disk, device)).to match([2, include('error' => 'Unreadable'), /not a regular file/])
+    expect(evrel('inspect', target)[1]['table']).to eq(evrel('inspect', disk)[1]['table'])
+    expect(run('sha256sum', disk)).to eq(before)
+  ensure
+    system('losetup', '--detach', device) if device
+  end
+
   # A file system of 8 MB.
   it 'says in one sentence what is missing where there is no room for an image, or for what is unpacked' do
     skip 'only root can mount' unless Process.uid.zero?

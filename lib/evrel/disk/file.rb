@@ -38,7 +38,7 @@ module Evrel
         @physical_sector = physical_sector
         @io = open_io
         # Bytes behind the last whole sector cannot be addressed.
-        @size = @io.size / logical_sector * logical_sector
+        @size = bytes / logical_sector * logical_sector
       end
 
       def writable? = @writable
@@ -101,9 +101,13 @@ module Evrel
 
       private
 
+      # A device says that it has none.
+      def bytes = @io.stat.blockdev? ? @io.sysseek(0, IO::SEEK_END) : @io.size
+
       def open_io
         io = ::File.open(path, @writable ? 'r+b' : 'rb')
-        raise Unreadable.new("#{path} is not a regular file", where: path) unless io.stat.file?
+        device = io.stat.blockdev? && !@writable # to be read; what is written to is a regular file
+        raise Unreadable.new("#{path} is not a regular file", where: path) unless io.stat.file? || device
         return io if !@writable || locked?(io)
 
         raise Refused.new("#{path} is being written by another process", where: path)

@@ -34,6 +34,9 @@ module Evrel
 
       def format = FORMAT
 
+      # @return [Array<String>] it is made of no files
+      def members = []
+
       # @return [UsedMap]
       # @raise [Damaged]
       def map = @map ||= UsedMap.new(disk)
