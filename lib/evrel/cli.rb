@@ -10,6 +10,7 @@ module Evrel
   class CLI
     include Output
     include Starting
+    include Writing
     include Taking
 
     FINE = 0
@@ -17,7 +18,7 @@ module Evrel
     MISUSE = 2
     FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused, Locked].freeze
 
-    COMMANDS = %w[inspect capture verify plan restore verdict merge map list take match startup mend try].freeze
+    COMMANDS = %w[inspect capture verify plan restore run verdict merge map list take match startup mend try].freeze
 
     USAGE = <<~TEXT
       Usage: evrel COMMAND … [--passphrase-file FILE]
@@ -33,6 +34,8 @@ module Evrel
               [--sector BYTES] [--firmware uefi|bios] [--sfdisk]
         restore IMAGE DISK_FILE [--plan FILE]     overwrites DISK_FILE, a regular file
               [--scratch FOLDER] [--no-read-back] [--accept-unread]
+        run IMAGE DISK_FILE…                      overwrites all of them at the same time, from one reading,
+              [--keep-identity] [--no-read-back] [--accept-unread]   each with an identity of its own
         verdict IMAGE DISK_FILE…                  may these disks be overwritten by it
         list PATH [PATTERN]                       names of files inside
         take IMAGE PART PATH                      a file's contents, to standard output
@@ -103,21 +106,6 @@ module Evrel
         print(PlanCommand.view(plan))
       end
       plan.valid? ? FINE : FINDING
-    end
-
-    def run_restore(arguments)
-      command = RestoreCommand.new(arguments)
-      path, target = operands(arguments, 2)
-      notes = nil
-      result = with_image(path) do |image|
-        notes = Image::Structure.kept(image.manifest)
-        command.run(image, target) { |progress| show(progress.order, progress.done, progress.total) }
-      end
-      print({ image: path, target:, notes:, verified: result.verified?, read_back: result.read_back, written: result.written,
-              spared: result.spared, discarded: result.discarded, compared: result.compared, rewritten: result.rewritten,
-              not_grown: result.not_grown,
-              digest: result.digest, mismatches: result.mismatches, orders: result.orders.map(&:to_h) })
-      result.mismatches.empty? ? FINE : FINDING
     end
 
     def run_verdict(arguments)

@@ -171,6 +171,18 @@ RSpec.describe 'bin/evrel' do
                  File::NULL)).to match([2, include('error' => 'Unreadable', 'message' => /not a regular file/), anything])
   end
 
+  it 'writes an image onto many at once, and ends with 1 where one was not written' do
+    disk = three_parts
+    targets = Array.new(3) { |number| sparse("one-of-#{number}", File.size(disk)) }
+    small = sparse('too-small', 20 * (1024**2))
+    code, said = evrel('run', captured(disk), *targets, small)
+    expect(code).to eq(1)
+    expect(said['targets'].map { |one| one['written'] }).to eq([true, true, true, false])
+    expect(said['targets'].last['error']).to include('message' => /too small|does not fit|has no room|lacks/)
+    expect(targets.map { |path| evrel('inspect', path)[1].dig('table', 'guid') }.uniq.size).to eq(3)
+    expect(evrel('run', file('image'), targets.first, targets.first)).to match([64, nil, /named twice/]).or match([2, nil, /named twice/])
+  end
+
   it 'restores from a block device as it is, and only reads it' do
     skip 'only root has loop devices' unless Process.uid.zero?
     disk = three_parts

@@ -6,7 +6,7 @@ module Evrel
   module Image
     # A drive as it is now, to restore from: answers as Foreign does. Nothing of
     # it was kept anywhere, so that nothing can be held against it: what is
-    # written is read back against what was read.
+    # written is read back against the drive, which is read again for that.
     class Live
       include OneByOne
 

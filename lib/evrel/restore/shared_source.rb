@@ -1,0 +1,124 @@
+# frozen_string_literal: true
+
+module Evrel
+  module Restore
+    # One image for several targets that are written at the same time: each
+    # cluster is read and decompressed once, and kept until every target has
+    # taken it, within a bound. A target that falls far behind reads for itself
+    # what was dropped meanwhile: it holds nobody up.
+    class SharedSource
+      ROOM = 96 * MIB # of clusters that wait for the slower ones
+
+      # A cluster that waits, and the readers that have not taken it yet.
+      Kept = Struct.new(:data, :wanted)
+
+      # What one target reads from: answers as an image does.
+      class Reader
+        # @param shared [SharedSource]
+        # @param image [Image::Native, Image::Foreign, Image::Live]
+        def initialize(shared, image)
+          @shared = shared
+          @image = image
+        end
+
+        %i[manifest disk digests map table format uid path members locked?].each do |name|
+          define_method(name) { @image.public_send(name) }
+        end
+
+        # Other processes could not take what is kept here.
+        def fork_safe? = false
+
+        # One that was not right is read by whoever wants it.
+        def cluster(index) = @image.cluster(index)
+
+        # As ClustersAtOnce#each_cluster.
+        def each_cluster(indexes, &)
+          @shared.take(self, indexes).each(&)
+        end
+
+        # Whoever ends, or has failed, wants nothing any more.
+        def close = @shared.leave(self)
+      end
+
+      # @return [Integer] clusters that were read from the image so far
+      attr_reader :read
+
+      # @param image [Image::Native, Image::Foreign, Image::Live]
+      # @param count [Integer] of targets
+      # @param room [Integer] bytes
+      def initialize(image, count, room: ROOM)
+        @image = image
+        @most = room / Image::CLUSTER
+        @kept = {}
+        @reading = {}
+        @read = 0
+        @lock = Mutex.new
+        @arrived = ConditionVariable.new
+        @readers = Array.new(count) { Reader.new(self, image) }
+      end
+
+      # @return [Array<Reader>] one for each target
+      def readers = @readers.dup
+
+      # @param reader [Reader]
+      # @param indexes [Array<Integer>] ascending
+      # @return [Array<(Integer, String)>] nil in place of what was not to be had
+      def take(reader, indexes)
+        missing = @lock.synchronize { claim(indexes) }
+        fetch(missing) if missing.any?
+        indexes.map { |index| [index, taken(reader, index)] }
+      end
+
+      # @param reader [Reader]
+      def leave(reader)
+        @lock.synchronize do
+          @readers.delete(reader)
+          @kept.each_value { |kept| kept.wanted.delete(reader) }
+          @kept.delete_if { |_, kept| kept.wanted.empty? }
+        end
+      end
+
+      private
+
+      # @return [Array<Integer>] those that nobody has read or reads: now this one does
+      def claim(indexes)
+        indexes.reject { |index| @kept.key?(index) || @reading.key?(index) }.each { |index| @reading[index] = true }
+      end
+
+      # Others wait for what is being read just now.
+      def fetch(missing)
+        found = {}
+        @image.each_cluster(missing) { |index, data| found[index] = data&.dup }
+      ensure
+        @lock.synchronize do
+          missing.each do |index|
+            @reading.delete(index)
+            @kept[index] = Kept.new(found[index], @readers.dup)
+          end
+          @read += missing.size
+          @kept.shift while @kept.size > @most
+          @arrived.broadcast
+        end
+      end
+
+      # What was dropped before this reader came to it, it reads by itself.
+      def taken(reader, index)
+        data = @lock.synchronize do
+          @arrived.wait(@lock) while @reading.key?(index)
+          kept = @kept[index]
+          kept&.wanted&.delete(reader)
+          @kept.delete(index) if kept && kept.wanted.empty?
+          kept&.data
+        end
+        data || alone(index)
+      end
+
+      def alone(index)
+        @lock.synchronize { @read += 1 }
+        @image.cluster(index)
+      rescue Error
+        nil
+      end
+    end
+  end
+end
