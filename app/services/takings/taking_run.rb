@@ -31,7 +31,7 @@ class TakingRun
   # @raise [Evrel::Error] Stopped where somebody asked for it
   def run
     shelf_there!
-    FileUtils.mkdir_p(File.dirname(@taking.path))
+    FileUtils.mkdir_p(File.dirname(Evrel::Linux::Beneath.path(@taking.shelf.path, @taking.folder)))
     manifest = finished || take
     image = @taking.shelf.images.find_or_initialize_by(path: @taking.folder)
     image.learn(manifest)

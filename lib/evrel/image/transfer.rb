@@ -184,9 +184,10 @@ module Evrel
       def arrive(proved)
         ::File.unlink(::File.join(@stage, JOURNAL))
         target = free_name
-        FileUtils.mkdir_p(::File.dirname(::File.join(@onto.root, target)))
-        ::File.rename(@stage, ::File.join(@onto.root, target))
-        ::File.open(::File.dirname(::File.join(@onto.root, target)), &:fsync)
+        to = Linux::Beneath.path(@onto.root, target)
+        FileUtils.mkdir_p(::File.dirname(to))
+        ::File.rename(@stage, to)
+        ::File.open(::File.dirname(to), &:fsync)
         Arrived.new(path: @path == name ? target : "#{target}/#{within(@path)}", proved:)
       end
 

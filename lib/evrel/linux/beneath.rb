@@ -19,16 +19,22 @@ module Evrel
         ::File.join(folder, *names)
       end
 
-      # @param bytes [String] of a new file there; the folders on its way are made
+      # @param bytes [String] of a file there, in the place of what it held; the folders on its way are made
       # @raise [Refused]
-      def self.write(folder, relative, bytes)
+      def self.write(folder, relative, bytes) = opened(folder, relative) { |io| io.write(bytes) }
+
+      # @param from [String] path of a file of our own that is copied there
+      # @raise [Refused]
+      def self.copy(folder, relative, from) = opened(folder, relative) { |io| IO.copy_stream(from, io) }
+
+      def self.opened(folder, relative, &)
         to = path(folder, relative)
         FileUtils.mkdir_p(::File.dirname(to))
-        ::File.open(to, ::File::WRONLY | ::File::CREAT | ::File::TRUNC | ::File::NOFOLLOW | ::File::BINARY) { |io| io.write(bytes) }
+        ::File.open(to, ::File::WRONLY | ::File::CREAT | ::File::TRUNC | ::File::NOFOLLOW | ::File::BINARY, &)
       end
 
       def self.refused(relative) = Refused.new("#{relative.to_s[0, 200].inspect} leads out of its folder", where: 'path')
-      private_class_method :refused
+      private_class_method :refused, :opened
     end
   end
 end

@@ -17,7 +17,7 @@ module DriveWork
     private
 
     # @return [String] without its ending
-    def path = @path ||= File.join(@task.shelf.path, params.fetch('name'))
+    def path = @path ||= Evrel::Linux::Beneath.path(@task.shelf.path, params.fetch('name'))
 
     def within(file) = file.delete_prefix("#{@task.shelf.path}/")
   end

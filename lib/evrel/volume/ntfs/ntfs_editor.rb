@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require 'fileutils'
 require 'tmpdir'
 
 module Evrel
@@ -13,8 +12,8 @@ module Evrel
         Dir.mktmpdir('evrel-ntfs') do |folder|
           tool('ntfs-3g', @path, folder)
           begin
-            FileUtils.mkdir_p(::File.dirname("#{folder}#{name}"))
-            FileUtils.cp(from, "#{folder}#{name}")
+            # A link on it would lead to files of this machine.
+            Linux::Beneath.copy(folder, name, from)
           ensure
             tool('umount', folder)
           end
