@@ -71,6 +71,7 @@ module Setup
       check_port
       FileUtils.mkdir_p(@var)
       Setup.prepare
+      keep_to_ourselves
       Setup.step('Database') { @children[database.start] = 'database' } unless elsewhere?
       Setup.step(@empty ? 'Tables' : 'Tables and demo') { Setup.run(*ruby('app/prepare.rb', *('demo' unless @empty)), env:) }
       Setup.step('Web server and workers') do
@@ -82,6 +83,13 @@ module Setup
         start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))
         wait_for_pages
       end
+    end
+
+    # What is read out of others' disks is for nobody else on this machine. As root, the server of the database is another
+    # user, who has to get to its own folder.
+    def keep_to_ourselves
+      File.umask(0o077)
+      File.chmod(Process.uid.zero? ? 0o711 : 0o700, @var)
     end
 
     # Several hosts may share one.

@@ -103,7 +103,7 @@ RSpec.describe 'Finding the right image' do
   end
 
   it 'adds a shelf, says what cannot be read, and lays two images beside each other' do
-    share = Config.path('bench', 'share')
+    share = Config.path('bench', 'shares', 'spec')
     FileUtils.mkdir_p(share)
     sign_in_by_page
     click_link 'Images'
