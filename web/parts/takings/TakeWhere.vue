@@ -29,7 +29,9 @@ function shares(one: TakingSheet['shelves'][number]) {
       ></span>
       <span class="why small"
         ><StateMark :state="room(one)[0]" />{{ room(one)[1] }}
-        <RouterLink v-if="room(one)[0] !== 'ok' && one.spare" :to="`/images?state=spare&shelf=${one.id}`"
+        <RouterLink
+          v-if="one.state !== 'no' && room(one)[0] !== 'ok' && one.spare"
+          :to="`/images?state=spare&shelf=${one.id}`"
           >{{ one.spare.count }} could be given up{{ one.spare.bytes ? `: ${bytes(one.spare.bytes)}` : '' }}</RouterLink
         ></span
       >
