@@ -9,6 +9,8 @@ module Admin
            bin/evrel-admin technician add SIGN-IN NAME [reader|technician|lead]
            bin/evrel-admin technician reset SIGN-IN
            bin/evrel-admin technician disable SIGN-IN
+           bin/evrel-admin backup FILE            all that would be missed, in one archive that is checked
+           bin/evrel-admin restore FILE           into an Evrel in which nobody works yet
   TEXT
 
   module_function
@@ -17,17 +19,26 @@ module Admin
   # @return [Integer] exit code: 0, 1 refused, 2 not understood
   def run(arguments)
     what, command, *given = arguments
+    return send(what, command) if %w[backup restore].include?(what) && command && given.empty?
     return usage unless what == 'technician' && (counts = { 'list' => 0..0, 'add' => 2..3, 'reset' => 1..1, 'disable' => 1..1 }[command])
     return usage unless counts.cover?(given.size)
 
     send(command, *given)
     0
-  rescue Evrel::Refused, ActiveRecord::RecordInvalid => e
-    warn e.message.sub('Validation failed: ', '')
+  rescue Evrel::Error, ActiveRecord::RecordInvalid => e
+    warn [e.message.sub('Validation failed: ', ''), e.try(:hint)].compact.join('; ')
     1
   rescue ActiveRecord::ConnectionNotEstablished, Errno::ENOENT
     warn 'The database does not answer: start Evrel first (bin/start).'
     1
+  end
+
+  def backup(file) = told(Backup.write(file), "kept in #{file}")
+  def restore(file) = told(Backup.restore(file), 'restored; start Evrel again')
+
+  def told(what, how)
+    puts "#{what[:tables].values.sum} rows of #{what[:tables].size} tables and #{what[:files]} files #{how}."
+    0
   end
 
   def usage
