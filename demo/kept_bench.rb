@@ -53,6 +53,7 @@ module Demo
       FileUtils.rm_rf(to)
       FileUtils.mkdir_p(File.dirname(to))
       Demo.run('cp', '-a', '--sparse=always', '--reflink=auto', from, to)
+      FileUtils.chmod(0o700, to) # whoever built it may have let others in
     end
 
     def told

@@ -87,7 +87,7 @@ RSpec.describe 'bin/start' do
     expect(File.read(marker)).to eq('kept')
 
     kept = Dir.children(@house).map { |name| File.join(@house, name) }.reject { |path| path.end_with?('database') }
-    expect(kept.map { |path| File.stat(path).mode & 0o066 }).to all(eq(0))
+    expect(kept.select { |path| (File.stat(path).mode & 0o066).positive? }).to eq([])
 
     # By whatever ports, nobody else begins on the same folder.
     second, status = Open3.capture2e(env.merge('EVREL_PORT' => '8746', 'EVREL_DB_PORT' => '33076'), command)
