@@ -87,7 +87,7 @@ RSpec.describe 'bin/start' do
     expect(File.read(marker)).to eq('kept')
 
     kept = Dir.children(@house).map { |name| File.join(@house, name) }.reject { |path| path.end_with?('database') }
-    expect(kept.select { |path| (File.stat(path).mode & 0o066).positive? }).to eq([])
+    expect(kept.select { |path| File.stat(path).mode.anybits?(0o066) }).to eq([])
 
     # By whatever ports, nobody else begins on the same folder.
     second, status = Open3.capture2e(env.merge('EVREL_PORT' => '8746', 'EVREL_DB_PORT' => '33076'), command)
@@ -109,8 +109,11 @@ RSpec.describe 'bin/start' do
     said = Net::HTTP.get(URI('http://127.0.0.1:8742/api/session'))
     expect(JSON.parse(said)).to include('first' => true, 'technician' => nil)
     expect(Dir.children(File.join(@house, 'empty'))).not_to include('bench', 'demo-password')
-  ensure
     stop
+    # What somebody works with is no demo.
+    said, status = Open3.capture2e(env, command, '--fresh')
+    expect([status.exitstatus, said]).to match([1, /holds no demo but what somebody works with/])
+    expect(File.directory?(File.join(@house, 'empty', 'database'))).to be(true)
   end
 
   it 'goes on with a write by itself after all of it was killed in the middle, seen by a page that stayed open' do
