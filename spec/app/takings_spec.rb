@@ -343,6 +343,16 @@ RSpec.describe 'Images with a passphrase' do
     expect(image).to be_whole
   end
 
+  it 'are waited for by nobody for ever, where nothing answers' do
+    stub_const('Passphrases::PATIENCE', 0.2)
+    path = Config.path('passphrases.sock').tap { |name| FileUtils.rm_f(name) }
+    mute = UNIXServer.new(path)
+    expect(Timeout.timeout(10) { Passphrases.of('some-image') }).to be_nil
+  ensure
+    mute.close
+    FileUtils.rm_f(path)
+  end
+
   it 'are asked for by workers over a socket of this user alone' do
     thread = Passphrases.serve
     Passphrases.keep('some-image', word)

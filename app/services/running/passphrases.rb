@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require 'fileutils'
+require 'io/wait'
 require 'json'
 require 'socket'
 
@@ -10,6 +11,7 @@ require 'socket'
 module Passphrases
   HOLDS = 12 * 3600 # seconds
   LONGEST = 4096 # bytes of a request, and of an answer
+  PATIENCE = 5   # seconds for an answer
 
   # A passphrase, and until when it is kept.
   Kept = Struct.new(:passphrase, :until) do
@@ -40,7 +42,11 @@ module Passphrases
     FileUtils.rm_f(path)
     old = File.umask(0o177)
     server = UNIXServer.new(path)
-    Thread.new { loop { answer(server.accept) } }
+    Thread.new do
+      loop { answer(server.accept) }
+    ensure
+      server.close # nobody waits for one that answers no more
+    end
   ensure
     File.umask(old) if old
   end
@@ -65,7 +71,7 @@ module Passphrases
   def ask(uid)
     UNIXSocket.open(path) do |line|
       line.puts(uid)
-      JSON.parse(line.gets("\n", LONGEST).to_s)
+      JSON.parse(line.gets("\n", LONGEST).to_s) if line.wait_readable(PATIENCE)
     end
   rescue SystemCallError, JSON::ParserError
     nil # no web server is there
