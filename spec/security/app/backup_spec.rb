@@ -16,6 +16,14 @@ RSpec.describe Backup do
     (Backup::FOLDERS + Backup::FILES).each { |name| FileUtils.rm_rf(Config.path(name)) }
   end
 
+  # What signs sessions is known to the application that runs here already: the examples after these sign in by it.
+  around do |example|
+    secret = Config.secret
+    example.run
+  ensure
+    File.write(Config.path('session-secret'), secret)
+  end
+
   before do
     Secrets.keep(Shelf.first, 'what opens it')
     FileUtils.mkdir_p([Config.path('journals'), Config.path('pictures')])
