@@ -61,7 +61,7 @@ module Stations
     end
 
     def read_off(found)
-      opened = DriveAccess.live(found.attached, found.contents.fingerprint)
+      opened = DriveAccess.live(found.attached)
       { uid: opened.uid, document: opened.manifest.document, used_bytes: opened.manifest.used_bytes }
     ensure
       opened&.close

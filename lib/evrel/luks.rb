@@ -20,8 +20,7 @@ module Evrel
     # @raise [Locked] where the passphrase is missing or wrong
     # @raise [Damaged, Unsupported]
     def self.open(source, passphrase)
-      raise Locked.new('it is locked', where: 'passphrase', hint: 'say what opens it') if passphrase.nil?
-
+      said!(passphrase)
       header = Header.read(source)
       Opened.new(source, header.payload, Sectors.new(header.key(source, passphrase)))
     end
@@ -32,10 +31,14 @@ module Evrel
     # @param length [Integer] bytes of it, with its keys
     # @return [Opened] of the same size, in the clear; only what is encrypted makes sense
     def self.within(file, offset, length, passphrase)
-      raise Locked.new('it is locked', where: 'passphrase', hint: 'say what opens it') if passphrase.nil?
-
+      said!(passphrase)
       window = Disk::Window.new(file, offset, length)
       Opened.new(file, 0, Sectors.new(Header.read(window).key(window, passphrase)))
     end
+
+    def self.said!(passphrase)
+      raise Locked.new('it is locked', where: 'passphrase', hint: 'say what opens it') if passphrase.nil?
+    end
+    private_class_method :said!
   end
 end

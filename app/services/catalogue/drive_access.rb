@@ -3,14 +3,17 @@
 # The way to what is on a drive that a docket restores from, as it is.
 class DriveAccess
   # @param attached [Evrel::Bench::Drive]
-  # @param fingerprint [String] of what is on it
   # @return [Evrel::Image::Live]
-  def self.live(attached, fingerprint, taken_at: Time.now)
+  def self.live(attached, taken_at: Time.now)
     drive = { 'maker' => attached.maker, 'model' => attached.model, 'serial' => attached.serial.presence,
               'capacity_bytes' => attached.capacity, 'bus' => attached.bus }.compact
-    Evrel::Image::Live.new(attached.open, uid: Evrel::Image::Live.uid(attached.key, fingerprint), taken_at:,
+    Evrel::Image::Live.new(attached.open, uid: uid(attached), taken_at:,
                                           about: { 'computer' => {}, 'drive' => drive })
   end
+
+  # @param attached [Evrel::Bench::Drive]
+  # @return [String] identity of it with what is on it now
+  def self.uid(attached) = Evrel::Image::Live.uid(attached.key, AttachedDrives.contents(attached).fingerprint)
 
   # @param source [DriveSource]
   def initialize(source)
@@ -23,13 +26,12 @@ class DriveAccess
   def open
     attached = AttachedDrives.of(@source.drive) or
       raise Evrel::Away.new("#{@source.source_name} is not attached", where: 'source', hint: 'plug it in again')
-    fingerprint = AttachedDrives.contents(attached).fingerprint
-    unless Evrel::Image::Live.uid(attached.key, fingerprint) == @source.uid
+    unless DriveAccess.uid(attached) == @source.uid
       raise Evrel::Refused.new("#{@source.source_name} is not as it was when it was sealed as the source",
                                where: "port #{attached.port}", hint: 'see what uses it, and seal it again')
     end
 
-    opened = DriveAccess.live(attached, fingerprint, taken_at: @source.taken_at)
+    opened = DriveAccess.live(attached, taken_at: @source.taken_at)
     yield opened
   ensure
     opened&.close

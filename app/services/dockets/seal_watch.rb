@@ -41,8 +41,7 @@ class SealWatch
     return if @docket.write
 
     attached = AttachedDrives.of(source.drive) or return
-    now = Evrel::Image::Live.uid(attached.key, AttachedDrives.contents(attached).fingerprint)
-    "the drive in port #{attached.port} is not as it was when it was sealed as the source" unless now == source.uid
+    "the drive in port #{attached.port} is not as it was when it was sealed as the source" unless DriveAccess.uid(attached) == source.uid
   end
 
   # A drive that is merely away breaks nothing: the write will not begin. One

@@ -111,15 +111,10 @@ class ImageKeeper
     raise Evrel::Refused.new("nothing can be written to #{shelf.name}", where: shelf.name) unless File.writable?(shelf.path)
 
     free = TakingPlaces.free(shelf)
-    needed ||= bytes
-    return unless free && needed > free
+    needed ||= Bin.bytes_of(ShelfAccess.open(@image.shelf), @image.path, @image.document)
+    return unless free && needed && needed > free
 
     raise Evrel::Refused.new("#{shelf.name} lacks #{Evrel::Units.bytes(needed - free)}", where: shelf.name, hint: 'make room there')
-  end
-
-  def bytes
-    place = ShelfAccess.open(@image.shelf)
-    Evrel::Image::Transfer.files(place, @image.path, @image.document).sum { |file| place.entry(file).size }
   end
 
   def there!(shelf)

@@ -117,10 +117,11 @@ module Evrel
       end
 
       def staged(file) = ::File.join(@stage, within(file.path))
-      def pieces(file) = (0...file.size.fdiv(PIECE).ceil).map { |piece| [piece, [PIECE, file.size - (piece * PIECE)].min] }
+      def length(file, piece) = [PIECE, file.size - (piece * PIECE)].min
+      def pieces(file) = (0...file.size.fdiv(PIECE).ceil).map { |piece| [piece, length(file, piece)] }
 
       def copy
-        moved = @done.each_pair.sum { |index, known| known.keys.sum { |piece| pieces(files[index])[piece].last } }
+        moved = @done.each_pair.sum { |index, known| known.keys.sum { |piece| length(files[index], piece) } }
         files.each_with_index do |file, index|
           FileUtils.mkdir_p(::File.dirname(staged(file)))
           ::File.open(staged(file), ::File::RDWR | ::File::CREAT | ::File::BINARY) do |to|

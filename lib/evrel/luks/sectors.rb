@@ -38,7 +38,7 @@ module Evrel
         values = Array.new(count) { |number| [first + number, 0] }.flatten.pack('Q<*')
         buffer = String.new(capacity: SECTOR)
         number = 0
-        while number < count # half as fast again as a block for each
+        while number < count # a seventh faster than a block for each
           cipher.iv = values.byteslice(number * 16, 16)
           out << cipher.update(bytes.byteslice(number * SECTOR, SECTOR), buffer)
           number += 1

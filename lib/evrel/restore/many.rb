@@ -1,5 +1,8 @@
 # frozen_string_literal: true
 
+require 'securerandom'
+require 'tmpdir'
+
 module Evrel
   module Restore
     # One image onto many targets at the same time, from one reading, each with
