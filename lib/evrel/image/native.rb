@@ -90,8 +90,29 @@ module Evrel
       end
 
       def open_files
-        @disk = Chain.new(shelf, logical_sector: manifest.logical_sector).open(shelf.entry(disk_path), opened(DISK))
-        @digests = Digests.new(opened(DIGESTS), within(DIGESTS), count: (manifest.stored_clusters if locked?))
+        disk, digests = both
+        @digests = Digests.new(digests, within(DIGESTS), count: (manifest.stored_clusters if locked?))
+        @disk = Chain.new(shelf, logical_sector: manifest.logical_sector).open(shelf.entry(disk_path), disk)
+      end
+
+      # Two passphrases are tried in the time of one.
+      # @return [Array<Disk>] the disk and its digests
+      def both
+        files = [DISK, DIGESTS]
+        return files.map { |file| opened(file) } unless locked?
+
+        found = files.map { |file| Thread.new { attempt(file) } }.map(&:value)
+        return found if found.none?(Error)
+
+        found.grep(Disk).each(&:close)
+        raise found.grep(Error).first
+      end
+
+      # @return [Disk, Error]
+      def attempt(file)
+        opened(file)
+      rescue Error => e
+        e
       end
 
       # @return [String] as a file lies in the folder

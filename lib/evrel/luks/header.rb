@@ -20,7 +20,6 @@ module Evrel
       USED = 0x00AC71F3
       FREE = 0x0000DEAD
       STRIPES = 4000
-      HASHES = %w[sha1 sha256 sha512].freeze
       KEYS = [32, 64].freeze
       DIGEST = 20
       # A header may lie: trying a passphrase shall end in this life.
@@ -44,26 +43,22 @@ module Evrel
         key = SecureRandom.bytes(64)
         salt, slot_salt = Array.new(2) { SecureRandom.bytes(32) }
         iterations = affordable
-        digest = pbkdf2(key, salt, DIGEST_ITERATIONS, DIGEST, 'sha256')
+        digest = Gcrypt.pbkdf2(key, salt, DIGEST_ITERATIONS, DIGEST, 'sha256')
         front = [MAGIC, 1, 'aes', 'xts-plain64', 'sha256', PAYLOAD, key.bytesize, digest, salt, DIGEST_ITERATIONS, SecureRandom.uuid]
                 .pack('a6na32a32a32NNa20a32Na40')
         slots = Array.new(COUNT) do |number|
           state = number.zero? ? [USED, iterations, slot_salt] : [FREE, 0, '']
           [*state, 8 + (number * SLOT_SECTORS), STRIPES].pack('NNa32NN')
         end
-        opener = pbkdf2(passphrase, slot_salt, iterations, key.bytesize, 'sha256')
+        opener = Gcrypt.pbkdf2(passphrase, slot_salt, iterations, key.bytesize, 'sha256')
         sealed = Sectors.new(opener).encrypt(Stripes.split(key, STRIPES, 'sha256'), 0)
         ["#{front}#{slots.join}".b.ljust(8 * SECTOR, "\0") + sealed.ljust((PAYLOAD - 8) * SECTOR, "\0"), key]
-      end
-
-      def self.pbkdf2(secret, salt, iterations, length, hash)
-        OpenSSL::KDF.pbkdf2_hmac(secret, salt:, iterations:, length:, hash:)
       end
 
       # @return [Integer] iterations that take SECONDS here
       def self.affordable
         before = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-        pbkdf2('x', 'y' * 32, 20_000, 64, 'sha256')
+        Gcrypt.pbkdf2('x', 'y' * 32, 20_000, 64, 'sha256')
         (20_000 * SECONDS / (Process.clock_gettime(Process::CLOCK_MONOTONIC) - before)).to_i.clamp(LEAST_ITERATIONS, MOST_ITERATIONS)
       end
       private_class_method :affordable
@@ -90,10 +85,10 @@ module Evrel
       def key(source, passphrase)
         @slots.each do |slot|
           bytes = (@key_bytes * slot.stripes / SECTOR.to_f).ceil * SECTOR
-          opener = Header.pbkdf2(passphrase.b, slot.salt, slot.iterations, @key_bytes, @hash)
+          opener = Gcrypt.pbkdf2(passphrase.b, slot.salt, slot.iterations, @key_bytes, @hash)
           material = Sectors.new(opener).decrypt(source.read(slot.sector * SECTOR, bytes), 0).byteslice(0, @key_bytes * slot.stripes)
           key = Stripes.merge(material, slot.stripes, @hash)
-          return key if OpenSSL.secure_compare(Header.pbkdf2(key, @salt, @iterations, DIGEST, @hash), @digest)
+          return key if OpenSSL.secure_compare(Gcrypt.pbkdf2(key, @salt, @iterations, DIGEST, @hash), @digest)
         end
         raise Locked.new('the passphrase does not open it', where: 'passphrase', hint: 'try another one; capitals and the keyboard count')
       end
@@ -106,7 +101,7 @@ module Evrel
       end
 
       def supported!(cipher)
-        return if cipher == 'aes-xts-plain64' && HASHES.include?(@hash)
+        return if cipher == 'aes-xts-plain64' && Gcrypt::HASHES.key?(@hash)
 
         raise Unsupported.new("containers with #{cipher.inspect} and #{@hash.inspect} are not read here", where: 'byte 8')
       end

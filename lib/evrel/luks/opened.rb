@@ -21,11 +21,14 @@ module Evrel
       def fork_safe? = @source.fork_safe?
       def close = @source.close
 
-      def read_bytes(offset, length)
+      def read_bytes(offset, length) = read_bytes_into(''.b, offset, length)
+
+      def read_bytes_into(buffer, offset, length)
         first = offset / SECTOR
         below = (offset + length + SECTOR - 1) / SECTOR
-        bytes = @source.read(@payload + (first * SECTOR), (below - first) * SECTOR)
-        @sectors.decrypt(bytes, first).byteslice(offset - (first * SECTOR), length)
+        @source.read_into(buffer, @payload + (first * SECTOR), (below - first) * SECTOR)
+        @sectors.decrypt!(buffer, first)
+        buffer.bytesize == length ? buffer : buffer.replace(buffer.byteslice(offset - (first * SECTOR), length))
       end
     end
   end

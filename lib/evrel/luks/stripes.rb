@@ -26,17 +26,21 @@ module Evrel
         xor(folded(stripes[0..-2], size, hash), stripes.last)
       end
 
-      def folded(stripes, size, hash) = stripes.reduce("\0".b * size) { |folded, stripe| diffused(xor(folded, stripe), hash) }
+      def folded(stripes, size, hash)
+        digest = OpenSSL::Digest.new(hash)
+        stripes.reduce("\0".b * size) { |folded, stripe| diffused(xor(folded, stripe), digest) }
+      end
 
-      def diffused(bytes, hash)
-        width = OpenSSL::Digest.new(hash).digest_length
+      def diffused(bytes, digest)
+        width = digest.digest_length
         0.step(bytes.bytesize - 1, width).with_index.map do |at, number|
           piece = bytes.byteslice(at, width)
-          OpenSSL::Digest.digest(hash, [number].pack('N') + piece).byteslice(0, piece.bytesize)
+          digest.digest([number].pack('N') + piece).byteslice(0, piece.bytesize)
         end.join
       end
 
-      def xor(one, other) = one.unpack('C*').zip(other.unpack('C*')).map { |a, b| a ^ b }.pack('C*')
+      # Of 32 or 64 bytes.
+      def xor(one, other) = one.unpack('Q*').zip(other.unpack('Q*')).map { |a, b| a ^ b }.pack('Q*')
       private_class_method :folded, :diffused, :xor
     end
   end

@@ -6,14 +6,24 @@ module Evrel
     # lie behind each other make one span, all others one each.
     class Spans
       LONGEST = 4 * MIB
+      SECTOR = 512
 
-      # Clusters as number, kind, byte offset and length; from and length are what is read of the file.
-      Span = Struct.new(:from, :length, :clusters) do
+      # Clusters as number, kind, byte offset and length; from and needed are what they take of the file.
+      # It is read in whole sectors, which is as containers are decrypted.
+      Span = Struct.new(:from, :needed, :clusters) do
+        # @param place [Array] of a packed cluster
+        def self.around(place)
+          from = place[2] / SECTOR * SECTOR
+          new(from, place[2] + place[3] - from, [place])
+        end
+
+        def length = (needed + SECTOR - 1) / SECTOR * SECTOR
+
         # @param file [Disk]
         # @param buffer [String] to read into
         # @return [String, nil] nil where there is nothing to read at once, or it cannot be read
         def read(file, buffer)
-          file.read_into(buffer, from, length) if from && from + length <= file.size
+          file.read_into(buffer, from, [length, file.size - from].min) if from && from + needed <= file.size
         rescue Error
           nil
         end
@@ -33,12 +43,12 @@ module Evrel
         @places.each do |place|
           _, kind, offset, length = place
           if kind == :packed && span&.from && fits?(span, offset, length)
-            span.length = [span.length, offset + length - span.from].max
+            span.needed = [span.needed, offset + length - span.from].max
             span.clusters << place
             next
           end
           yield span if span
-          span = Span.new(*(kind == :packed ? [offset, length] : [nil, nil]), [place])
+          span = kind == :packed ? Span.around(place) : Span.new(nil, 0, [place])
         end
         yield span if span
       end
@@ -47,7 +57,7 @@ module Evrel
 
       # The next may begin within the last sector of the one before.
       def fits?(span, offset, length)
-        offset.between?(span.from, span.from + span.length) && offset + length - span.from <= LONGEST
+        offset.between?(span.from, span.from + span.needed) && offset + length - span.from <= LONGEST
       end
     end
   end
