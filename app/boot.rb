@@ -10,7 +10,7 @@ require_relative '../lib/evrel'
 require_relative 'config'
 
 loader = Zeitwerk::Loader.new
-%w[shared models stations jobs].each do |folder|
+%w[shared models stations flows jobs].each do |folder|
   namespace = folder == 'stations' ? Object.const_set(:Stations, Module.new) : Object
   loader.push_dir("#{__dir__}/#{folder}", namespace:)
 end

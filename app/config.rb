@@ -16,7 +16,7 @@ module Config
   def database
     { adapter: 'trilogy', host: ENV.fetch('EVREL_DB_HOST', '127.0.0.1'), port: Integer(ENV.fetch('EVREL_DB_PORT', '33071')),
       username: ENV.fetch('EVREL_DB_USER', 'evrel'), password:,
-      database: ENV.fetch('EVREL_DB_NAME', 'evrel'), encoding: 'utf8mb4', pool: 24,
+      database: ENV.fetch('EVREL_DB_NAME', 'evrel'), encoding: 'utf8mb4', pool: 72, # a run's writes take one each
       # A server that says nothing any more is gone.
       connect_timeout: 5, read_timeout: 60, write_timeout: 60, **tls }
   end

@@ -107,15 +107,20 @@ CREATE TABLE `dockets` (
   `waits_note` varchar(255) DEFAULT NULL,
   `copied_from_id` bigint(20) DEFAULT NULL,
   `words` text DEFAULT NULL,
+  `run_id` bigint(20) DEFAULT NULL,
+  `run_place` int(11) DEFAULT NULL,
   PRIMARY KEY (`id`),
+  UNIQUE KEY `index_dockets_on_run_id_and_run_place` (`run_id`,`run_place`),
   KEY `index_dockets_on_computer_id` (`computer_id`),
   KEY `index_dockets_on_opened_by_id` (`opened_by_id`),
   KEY `index_dockets_on_waits_for_id` (`waits_for_id`),
   KEY `index_dockets_on_copied_from_id` (`copied_from_id`),
   KEY `index_dockets_on_closed_at` (`closed_at`),
+  KEY `index_dockets_on_run_id` (`run_id`),
   CONSTRAINT `fk_rails_5307575d07` FOREIGN KEY (`waits_for_id`) REFERENCES `technicians` (`id`),
   CONSTRAINT `fk_rails_a4682a4135` FOREIGN KEY (`computer_id`) REFERENCES `computers` (`id`),
   CONSTRAINT `fk_rails_b4f61d56e0` FOREIGN KEY (`copied_from_id`) REFERENCES `dockets` (`id`),
+  CONSTRAINT `fk_rails_c7c6b93e6e` FOREIGN KEY (`run_id`) REFERENCES `runs` (`id`),
   CONSTRAINT `fk_rails_df50360798` FOREIGN KEY (`opened_by_id`) REFERENCES `technicians` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
@@ -455,6 +460,24 @@ CREATE TABLE `proofs` (
   CONSTRAINT `fk_rails_56a4073e47` FOREIGN KEY (`trial_start_id`) REFERENCES `trial_starts` (`id`),
   CONSTRAINT `fk_rails_80a01d8c25` FOREIGN KEY (`image_id`) REFERENCES `images` (`id`),
   CONSTRAINT `fk_rails_96ea34b0b0` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
+
+CREATE TABLE `runs` (
+  `id` bigint(20) NOT NULL AUTO_INCREMENT,
+  `image_id` bigint(20) NOT NULL,
+  `technician_id` bigint(20) NOT NULL,
+  `way` varchar(20) NOT NULL,
+  `reason` text NOT NULL,
+  `note` text DEFAULT NULL,
+  `seed` bigint(20) NOT NULL,
+  `sample` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`sample`)),
+  `created_at` datetime(6) NOT NULL,
+  `updated_at` datetime(6) NOT NULL,
+  PRIMARY KEY (`id`),
+  KEY `index_runs_on_image_id` (`image_id`),
+  KEY `index_runs_on_technician_id` (`technician_id`),
+  CONSTRAINT `fk_rails_84e1c2454b` FOREIGN KEY (`image_id`) REFERENCES `images` (`id`),
+  CONSTRAINT `fk_rails_881eb83ced` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 
 CREATE TABLE `seals` (

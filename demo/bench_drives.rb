@@ -32,6 +32,18 @@ module Demo
       'OT4T-9002-C310' => { port: '14', maker: 'Orrin', model: 'Tide HDD', capacity: 4_000_787_030_016, bus: 'SATA', rotating: true,
                             smart: StandIns::Smart.ata(hours: 2, temperature: 31) }
     }.freeze
+    # A hub with a slot for each of eight cards: seven are alike, the last came from an old camera.
+    HUB = %w[21 22 23 24 25 26 27 28].freeze
+    LABELS = %w[7A2C 7A3F 7A41 7A58 7A6D 7A70 7A9E 0C11].freeze
+
+    # @return [Hash] serial → about
+    def self.cards
+      HUB.zip(LABELS).to_h do |port, label|
+        old = port == HUB.last
+        ["LC08-2210-#{label}", { port:, maker: 'Lume', model: old ? 'Card 05' : 'Card 8', capacity: old ? 512_000_000 : 8_004_829_184,
+                                 bus: 'card reader', removable: true, speed: 24 * (10**6), smart: nil }]
+      end
+    end
 
     # @param now [Time]
     # @param make [#call] serial and about → path of the drive's contents
@@ -47,7 +59,7 @@ module Demo
     end
 
     def build
-      @paths = DRIVES.to_h { |serial, about| [serial, @make.call(serial, about)] }
+      @paths = DRIVES.merge(BenchDrives.cards).to_h { |serial, about| [serial, @make.call(serial, about)] }
       departures_board
       @fill.call('OS50-7719-ACC1', 'accounts', papers('accounts', 90), @now - (2 * DAY))
       @fill.call('OS50-4402-88PT', 'from-the-far-station', papers('survey', 30), @now - (60 * DAY))

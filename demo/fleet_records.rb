@@ -10,6 +10,9 @@ module Demo
     # Left unchecked: what a technician has still to do.
     UNCHECKED = ['2-full', 'tkt03-2', 'full_backup_new(2)', 'harbour-office.vhdx', 'ofc_disk.img.gz', 'kiosk-spring.qcow2',
                  'pier.001'].freeze
+    # Kiosks that get their cards this spring, and where they stand.
+    KIOSKS = { 'KSK-02' => 'East pier', 'KSK-03' => 'Upper landing', 'KSK-04' => 'Harbour office', 'KSK-05' => 'Salt bay',
+               'KSK-06' => 'Far station', 'KSK-07' => 'Lighthouse quay', 'KSK-08' => 'North slip', 'KSK-09' => 'Car deck' }.freeze
     WEB_USER = 'quay'
     WEB_PASSWORD = 'salt-and-rope'
 
@@ -37,6 +40,10 @@ module Demo
     def computers
       Fleet::COMPUTERS.each do |name, about|
         Computer.create!(name:, place: about[:place], model: about[:model], firmware: about[:firmware], system_identity: about[:id])
+      end
+      KIOSKS.each do |name, place|
+        Computer.create!(name:, place: "Timetable kiosk, #{place}", model: 'Lume Kiosk', firmware: 'bios',
+                         system_identity: "4C1E77A0-#{name.delete('-')}")
       end
       # Of a camera, what it recorded lies elsewhere.
       Computer.find_by!(name: 'CAM-01').update!(keep_newest: 1, keep_monthly: 0)

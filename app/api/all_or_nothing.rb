@@ -16,6 +16,7 @@ module Api
     # The first part of a path → the row that is taken.
     ROWS = { 'dockets' => ->(id) { Docket.lock.find_by(id:) }, 'drives' => ->(id) { Drive.lock.find_by(id:) },
              'shelves' => ->(id) { Shelf.lock.find_by(id:) }, 'images' => ->(id) { Image.lock.find_by(id:) },
+             'runs' => ->(id) { Run.lock.find_by(id:) },
              'layout-tries' => ->(id) { LayoutTry.find_by(id:)&.then { |tried| Docket.lock.find(tried.docket_id) } } }.freeze
     BUSY = [ActiveRecord::Deadlocked, ActiveRecord::LockWaitTimeout, ActiveRecord::SerializationFailure].freeze
 

@@ -46,6 +46,7 @@ module Api
     register Finding
     register Drives
     register Takings
+    register Runs
     register Bench
     register Computers
     register Readiness

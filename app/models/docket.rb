@@ -3,13 +3,15 @@
 # The sheet of one computer to restore, with its six stations.
 class Docket < ActiveRecord::Base
   CAUSES = { 'drive_failed' => 'Drive failed', 'corrupt' => 'System corrupt', 'infected' => 'Infected',
-             'slow' => 'Slow', 'replaced' => 'Computer replaced', 'rehearsal' => 'Rehearsal' }.freeze
+             'slow' => 'Slow', 'replaced' => 'Computer replaced', 'rehearsal' => 'Rehearsal',
+             'set_up' => 'Set up' }.freeze
   STATIONS = %w[computer image target layout write start].freeze
 
   belongs_to :computer
   belongs_to :opened_by, class_name: 'Technician'
   belongs_to :waits_for_technician, class_name: 'Technician', foreign_key: 'waits_for_id', optional: true
   belongs_to :copied_from, class_name: 'Docket', optional: true
+  belongs_to :run, optional: true # run_place is its place in the row
   has_many :seals
   has_many :writes
   has_many :trial_starts

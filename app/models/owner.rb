@@ -13,14 +13,25 @@ class Owner < ActiveRecord::Base
     # Does the work, unless somebody else does it already.
     # @yield while this process owns it
     # @return [Object, nil] what the block gives
-    def of(row)
-      owner = claim(name_of(row)) or return
-      beating = Beating.new(owner.id)
-      yield
+    def of(row, &work) = of_all([row]) { work.call }
+
+    # Does the work of several, as far as nobody else does it already.
+    # @param rows [Array<ActiveRecord::Base>]
+    # @yieldparam owned [Array<ActiveRecord::Base>] at least one
+    # @return [Object, nil] what the block gives
+    def of_all(rows)
+      claimed = rows.to_h { |row| [row, claim(name_of(row))] }.compact
+      return if claimed.empty?
+
+      beating = Beating.new(claimed.values.map(&:id))
+      yield claimed.keys
     ensure
       beating&.stop
-      release(owner) if owner
+      claimed&.each_value { |owner| release(owner) }
     end
+
+    # Of several, this one has ended: others may go on with it.
+    def done(row) = where(work: name_of(row), process: Workplace.name).delete_all
 
     # What this process was doing it does no more.
     def let_go = where(process: Workplace.name).update_all(process: nil)
@@ -46,10 +57,11 @@ class Owner < ActiveRecord::Base
 
   # Counts up in a thread of its own, so that work which waits for something is known to live.
   class Beating
-    def initialize(id)
+    # @param ids [Array<Integer>]
+    def initialize(ids)
       @lock = Mutex.new
       @wake = ConditionVariable.new
-      @thread = Thread.new { beat(id) }
+      @thread = Thread.new { beat(ids) }
     end
 
     def stop
@@ -62,17 +74,17 @@ class Owner < ActiveRecord::Base
 
     private
 
-    def beat(id)
+    def beat(ids)
       @lock.synchronize do
         until @ended
           @wake.wait(@lock, EVERY)
-          count(id) unless @ended
+          count(ids) unless @ended
         end
       end
     end
 
-    def count(id)
-      ActiveRecord::Base.connection_pool.with_connection { Owner.where(id:).update_all('beats = beats + 1') }
+    def count(ids)
+      ActiveRecord::Base.connection_pool.with_connection { Owner.where(id: ids).update_all('beats = beats + 1') }
     rescue ActiveRecord::ActiveRecordError
       nil # it is told by the next one, or found to be dead
     end

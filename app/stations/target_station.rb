@@ -17,7 +17,7 @@ module Stations
 
     # @param params [Hash] "drive_id"; "label" (the last four characters, as read off the drive; "source_label" of the drive
     #   that is restored from too, where both look alike) or
-    #   "unplugged" (true after a passed unplug check); "reason" where somebody has to decide
+    #   "unplugged" (true after a passed unplug check), or in a run "blank" (nothing lies on it); "reason" where somebody has to decide
     def seal(technician, params)
       check_order
       meanwhile!(params)
@@ -93,9 +93,24 @@ module Stations
 
     def prove(attached, params, technician)
       prove_source(attached, params, technician)
-      return label_proof.check(attached, params['label'].to_s, technician) unless params['unplugged']
+      return UnplugProof.prove!(docket, records[attached.key]) if params['unplugged']
+      return blank!(attached) if params['blank']
 
-      UnplugProof.prove!(docket, records[attached.key])
+      label_proof.check(attached, params['label'].to_s, technician)
+    end
+
+    # Which of many blank drives it is does not matter: nothing is lost by it.
+    def blank!(attached)
+      return if docket.run && verdicts.of(attached).clear? && verdicts.contents(attached).blank?
+
+      raise Evrel::Refused.new("the drive in port #{attached.port} is not blank, or it is no run", where: 'target', hint: 'type its label')
+    end
+
+    # How it was proved, as a word and for people.
+    def proof(params, identity)
+      return %w[unplug unplugged] if params['unplugged']
+
+      params['blank'] ? ['blank', 'it was blank'] : ['label', "label …#{identity.label}"]
     end
 
     def take(technician, attached, verdict, params)
@@ -107,9 +122,9 @@ module Stations
       end
 
       identity = AttachedDrives.identity(attached)
-      proof = params['unplugged'] ? 'unplugged' : "label …#{identity.label}"
-      stamp(technician, "#{Evrel::Units.bytes(attached.capacity)}, port #{attached.port}\n#{proof}",
-            { drive_id: record.id, port: attached.port, proof: params['unplugged'] ? 'unplug' : 'label',
+      proof, said = proof(params, identity)
+      stamp(technician, "#{Evrel::Units.bytes(attached.capacity)}, port #{attached.port}\n#{said}",
+            { drive_id: record.id, port: attached.port, proof:,
               decided: verdict.decisions, reason: (params['reason'].presence if verdict.ask?) },
             target_drive(attached).evidence(verdict, params['reason']))
     end

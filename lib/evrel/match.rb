@@ -7,7 +7,7 @@ module Evrel
     # nil or empty: what is not known speaks neither for nor against.
     #   name, system_identity, model, firmware ("uefi" or "bios")
     #   host_names, drive_serials, disk_guids  Array<String>
-    #   cause        "drive_failed", "corrupt", "infected", "slow", "replaced" or "rehearsal"
+    #   cause        "drive_failed", "corrupt", "infected", "slow", "replaced", "rehearsal" or "set_up"
     #   since        Time of the last moment at which it was surely well, or nil
     #   noticed      Time at which the trouble was surely there; the same as since for a moment
     #   targets      Array<Integer>, capacities in bytes of the drives that could be written

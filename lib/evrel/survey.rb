@@ -42,6 +42,9 @@ module Evrel
       def time(volume, name) = volume.public_send(name)
     end
 
+    # @return [Boolean] whether it was read, and has neither a table nor contents that anything knows
+    def blank? = problem.nil? && !fingerprint.nil? && table_kind.nil? && parts.empty?
+
     # @return [Array<String>] of its systems
     def hosts = systems.filter_map { |system| system['host'] }.uniq
 

@@ -15,7 +15,7 @@ ActiveModel::SecurePassword.min_cost = true
 # The demo in small, built once and put back for every example.
 module DemoState
   FOLDERS = %w[bench journals pictures secrets kept scratch tries].freeze
-  TABLES = %w[technicians computers dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
+  TABLES = %w[technicians computers runs dockets drives shelves shelf_files images image_files seals writes start_checks trial_starts events
               delayed_jobs drive_sightings drive_tasks unplug_checks layout_presets layout_tries trial_inputs mends ticks owners
               answers bench_states sign_ins sign_in_failures proofs night_windows computer_photos presences takings image_tasks
               drive_sources].freeze

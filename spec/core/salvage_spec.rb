@@ -81,7 +81,7 @@ RSpec.describe Evrel::Salvage do
     expect(result.bad).to eq([])
     slow, = salvage({ reluctant: [[place, 0, 1.0]] }, into: store('slow'), slow: 0.6)
     expect(slow).to have_attributes(complete: true, bad: [])
-    expect(salvage([], into: store('short'), seconds: -1).first).to have_attributes(complete: false, because: :time)
+    expect(salvage([], into: store('hurried'), seconds: -1).first).to have_attributes(complete: false, because: :time)
     stub_const('Evrel::Salvage::Run::NOTED', -1)
     expect(salvage([], into: store('hot'), hot: -> { true }).first).to have_attributes(complete: false, because: :heat)
   end

@@ -37,7 +37,7 @@ RSpec.describe 'The structure of Evrel' do
   end
 
   def of_the_application
-    constants('app/{shared,models,jobs,services/*}/*.rb') + %w[Api Stations Config]
+    constants('app/{shared,models,flows,jobs,services/*}/*.rb') + %w[Api Stations Config]
   end
 
   it 'has a core that knows neither the application, nor its libraries, nor the stand-ins' do

@@ -865,6 +865,8 @@ export interface paths {
                         seen?: number | null;
                         /** @description the last four characters of the label of the drive that is restored from, where the target looks like it */
                         source_label?: string;
+                        /** @description in a run: nothing lies on the drive, which one it is does not matter */
+                        blank?: boolean;
                     };
                 };
             };
@@ -6291,6 +6293,449 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Runs, the newest first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the runs */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunHead"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        /** Begin a run: a docket for each computer, with computer and image sealed */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        image_id: number;
+                        computer_ids: number[];
+                        /** @enum {string} */
+                        way?: "fits" | "stays";
+                        reason: string;
+                        note?: string | null;
+                    };
+                };
+            };
+            responses: {
+                /** @description the run */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Run"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/images/{id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a run of an image may be for */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the image, and computers */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunSheet"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run with its row, and the drives that may be taken */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the run */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Run"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}/drives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a drive that is proved to the first computer without one, or all blank ones */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        /** @description the last four characters of the drive's own label */
+                        label?: string;
+                        reason?: string | null;
+                        /** @description all attached drives on which nothing lies, by port */
+                        blank?: boolean;
+                    };
+                };
+            };
+            responses: {
+                /** @description the run */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Run"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin what waits, and go on with what stopped */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the run, and what could not begin */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": {
+                            left: {
+                                docket: string;
+                                computer: string;
+                                message: string;
+                            }[];
+                            run: components["schemas"]["Run"];
+                        };
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** All that run stop at their next safe point */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the run */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Run"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start some of those that are written in the emulator */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        count: number;
+                    };
+                };
+            };
+            responses: {
+                /** @description the run */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Run"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}/report.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run as a table */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a line for each */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": string;
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run on one page */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a page */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": string;
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}/stickers.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stickers for the drives of a run */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description a page */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": string;
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -8403,6 +8848,83 @@ export interface components {
             facts: components["schemas"]["Fact"][];
             needs_reason: string | null;
         };
+        RunImage: {
+            id: number;
+            computer: string | null;
+            /** Format: date-time */
+            taken_at: string;
+            used_bytes: number;
+            state: components["schemas"]["ImageState"];
+            size_bytes: number;
+            parts: components["schemas"]["Part"][];
+            shelf: string;
+            there: boolean;
+        };
+        RunHead: {
+            id: number;
+            number: string;
+            /** @enum {string} */
+            way: "fits" | "stays";
+            way_name: string;
+            reason: string;
+            note: string | null;
+            image: components["schemas"]["RunImage"];
+            technician: string;
+            /** Format: date-time */
+            at: string;
+            count: number;
+            written: number;
+            closed: number;
+        };
+        RunPlace: {
+            place: number;
+            docket_id: number;
+            docket_number: string;
+            computer: string;
+            spot: string | null;
+            port: string | null;
+            label: string | null;
+            /** @enum {string} */
+            state: "open" | "unfitted" | "ready" | "queued" | "running" | "paused" | "stopped" | "failed" | "done" | "signed";
+            write: components["schemas"]["Write"] | null;
+            /** @enum {string|null} */
+            start: "ok" | "ask" | "no" | null;
+            tried: {
+                state: string;
+                reached: boolean;
+                message: string | null;
+            } | null;
+            /** @description why the drive that it had is its drive no longer */
+            broken: string | null;
+        };
+        RunDrive: {
+            id: number;
+            port: string;
+            name: string;
+            capacity: number;
+            /** @enum {string} */
+            state: "clear" | "ask" | "refused";
+            reason: string | null;
+            blank: boolean;
+            hosts: string[];
+        };
+        Run: components["schemas"]["RunHead"] & {
+            places: components["schemas"]["RunPlace"][];
+            sample: number[];
+            /** Format: date-time */
+            locked_until: string | null;
+            drives: components["schemas"]["RunDrive"][];
+        };
+        RunSheet: {
+            image: components["schemas"]["RunImage"];
+            computers: {
+                id: number;
+                name: string;
+                place: string | null;
+                model: string | null;
+                like: boolean;
+            }[];
+        };
     };
     responses: {
         /** @description what is wrong, where, and what can be done */
@@ -8529,6 +9051,12 @@ export type MeasureTask = components['schemas']['MeasureTask'];
 export type TakingSheet = components['schemas']['TakingSheet'];
 export type ImageTask = components['schemas']['ImageTask'];
 export type SourceDrive = components['schemas']['SourceDrive'];
+export type RunImage = components['schemas']['RunImage'];
+export type RunHead = components['schemas']['RunHead'];
+export type RunPlace = components['schemas']['RunPlace'];
+export type RunDrive = components['schemas']['RunDrive'];
+export type Run = components['schemas']['Run'];
+export type RunSheet = components['schemas']['RunSheet'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

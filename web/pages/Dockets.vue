@@ -137,7 +137,8 @@ function showAll() {
         aria-label="Only dockets with these words"
         placeholder="Number, computer, place, cause, note"
       />
-      <button v-may="'technician'" type="button" class="btn go push" @click="making = true">Open a docket…</button>
+      <RouterLink class="btn push" to="/runs">Runs</RouterLink>
+      <button v-may="'technician'" type="button" class="btn go" @click="making = true">Open a docket…</button>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <NightNews />

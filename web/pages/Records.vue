@@ -14,6 +14,7 @@ const CAUSES: Record<string, string> = {
   slow: 'Slow',
   replaced: 'Computer replaced',
   rehearsal: 'Rehearsal',
+  set_up: 'Set up',
 }
 const page = shallowRef<RecordsPage | null>(null)
 const error = ref('')

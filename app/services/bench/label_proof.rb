@@ -14,9 +14,11 @@ class LabelProof
 
   # @param judged [Array<(Evrel::Bench::Drive, Evrel::Safety::Verdict)>]
   # @param docket [Docket, nil] whose tries count; without one, those of all work on drives
-  def initialize(judged, docket: nil)
+  # @param among [Array<Docket>] whose tries count too
+  def initialize(judged, docket: nil, among: [])
     @judged = judged
     @docket = docket
+    @among = [docket, *among].uniq
   end
 
   # @param attached [Evrel::Bench::Drive] that was chosen
@@ -28,12 +30,30 @@ class LabelProof
     return if Evrel::Identity.provable?(attached.serial) && typed == attached.serial[-4..].upcase
 
     Event.add('label_wrong', "A wrong label was typed for port #{attached.port}", docket: @docket, technician:)
-    raise Wrong.new(whose(typed), where: 'label', hint: 'read the last four characters on the drive’s own label')
+    raise Wrong.new(other(typed.strip.upcase), where: 'label', hint: 'read the last four characters on the drive’s own label')
+  end
+
+  # Any of them, by its label alone.
+  # @param typed [String]
+  # @return [Evrel::Bench::Drive] whose it is
+  # @raise [Evrel::Refused]
+  def whose(typed, technician)
+    check_pause
+    found = ending(typed.strip.upcase)
+    if found.size > 1
+      ports = Evrel::Units.list(found.map { |drive, _| drive.port })
+      raise Evrel::Refused.new("the labels of the drives in port #{ports} end alike",
+                               where: 'label', hint: 'take one of them out first')
+    end
+    return found.first.first if found.any?
+
+    Event.add('label_wrong', 'A label was typed that no attached drive has', docket: @docket, technician:)
+    raise Wrong.new(other(typed.strip.upcase), where: 'label', hint: 'read the last four characters on the drive’s own label')
   end
 
   # @return [Time, nil]
   def locked_until
-    times = Event.where(kind: 'label_wrong', docket: @docket).where('created_at > ?', PAUSE.seconds.ago).order(:id).pluck(:created_at)
+    times = Event.where(kind: 'label_wrong', docket: @among).where('created_at > ?', PAUSE.seconds.ago).order(:id).pluck(:created_at)
     times.last + PAUSE if times.size >= TRIES
   end
 
@@ -46,8 +66,12 @@ class LabelProof
                              where: 'label', hint: 'take the drive out and read its label again')
   end
 
-  def whose(typed)
-    other, verdict = @judged.find { |drive, _| typed.length == 4 && drive.serial.to_s[-4..].to_s.upcase == typed }
+  def ending(typed)
+    @judged.select { |drive, _| typed.length == 4 && Evrel::Identity.provable?(drive.serial) && drive.serial[-4..].upcase == typed }
+  end
+
+  def other(typed)
+    other, verdict = ending(typed).first
     return 'no attached drive has a label that ends like this' unless other
 
     "the label you read is the drive in port #{other.port}" \

@@ -26,6 +26,7 @@ class Guard
     attached = AttachedDrives.of(drive) or
       raise Evrel::Refused.new('the sealed drive is not attached', where: 'target', hint: 'plug it in again')
     same!(attached)
+    still_blank!(attached)
     judge!(attached)
     attached
   end
@@ -39,6 +40,18 @@ class Guard
 
     raise Changed.new("the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}",
                       where: 'target', hint: 'look at the drive and seal the target again')
+  end
+
+  # Nobody has looked at its label: that nothing lies on it is all that was proved. So it is read once more.
+  def still_blank!(attached)
+    return if @going_on || @docket.seal('target').decision['proof'] != 'blank'
+
+    disk = attached.open
+    return if Evrel::Survey.of(disk).blank?
+
+    raise Changed.new("the drive on port #{attached.port} is not blank any more", where: 'target', hint: 'prove it by its label')
+  ensure
+    disk&.close
   end
 
   def judge!(attached)

@@ -9,8 +9,10 @@ class WriteRun
   CHECK_ROOM = 10 # seconds
 
   # @param write [Write]
-  def initialize(write)
+  # @param source [Evrel::Restore::SharedSource::Reader, nil] opened for several
+  def initialize(write, source = nil)
     @write = write
+    @source = source
     @docket = write.docket
     @curve = SpeedCurve.new(write.speeds.to_a)
   end
@@ -25,7 +27,7 @@ class WriteRun
     moved!(attached)
     target = attached.open(writable: true, docket: @docket.number)
     with(made('other').map(&:image_id).uniq) do |others|
-      SourceAccess.open(@write.source) do |image|
+      source do |image|
         engine(image, target, guard, others).run(shown: @write.orders) { |progress| record(progress) }
       end
     end
@@ -34,6 +36,8 @@ class WriteRun
   end
 
   private
+
+  def source(&) = @source ? yield(@source) : SourceAccess.open(@write.source, &)
 
   # One that was plugged in for a moment only: it goes on like one that was pulled while it was written to.
   def there!

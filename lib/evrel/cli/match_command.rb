@@ -9,7 +9,7 @@ module Evrel
     class MatchCommand
       # Fields of a computer's file; all others are refused, so that a slip is noticed.
       FIELDS = %w[name system_identity model firmware host_names drive_serials disk_guids].freeze
-      CAUSES = %w[drive_failed corrupt infected slow replaced rehearsal].freeze
+      CAUSES = %w[drive_failed corrupt infected slow replaced rehearsal set_up].freeze
 
       # @param computer [String] a host name, or the path of a JSON file with FIELDS
       # @param cause [String] one of CAUSES

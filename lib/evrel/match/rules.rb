@@ -9,7 +9,7 @@ module Evrel
       def self.mark(weight, id, state, title, detail) = Mark.new(Fact.new(id:, state:, title:, detail:), weight)
 
       # Causes for which the newest whole image is right, whenever it was taken.
-      NEWEST = %w[drive_failed replaced rehearsal].freeze
+      NEWEST = %w[drive_failed replaced rehearsal set_up].freeze
 
       WHOLE = lambda do |offer, _, _|
         clusters = offer.document.stored_clusters

@@ -177,6 +177,7 @@ async function ask(path: string, body = {}) {
     <button v-may="'technician'" type="button" class="btn slim" :disabled="running || !readable" @click="ask('trial')">
       {{ running ? `Starting… ${Math.round(image.trial?.seconds ?? 0)} s` : 'Try starting it' }}
     </button>
+    <RouterLink v-if="readable" class="btn slim" :to="`/images/${image.id}/run`">Onto many drives…</RouterLink>
   </div>
   <KeepImage :image="image" @changed="emit('changed', $event)" />
   <label v-if="readable && image.twins.length" class="field"

@@ -21,6 +21,7 @@ const causes = {
   slow: 'Slow',
   replaced: 'Computer replaced',
   rehearsal: 'Rehearsal',
+  set_up: 'Set up',
 }
 
 watch(visible, () => {

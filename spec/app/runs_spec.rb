@@ -1,0 +1,145 @@
+# frozen_string_literal: true
+
+require 'csv'
+require_relative 'app_helper'
+
+RSpec.describe 'One image onto many drives' do
+  before { sign_in }
+
+  let(:size) { image.document.size }
+  let!(:kiosks) { Array.new(4) { |number| Computer.create!(name: "KSK-0#{number + 2}", place: 'Quay', firmware: 'uefi') } }
+
+  def message = JSON.parse(last_response.body)['message']
+
+  def cards(count, capacity: size, **about)
+    serials = Array.new(count) { |number| "LC08-000#{number}-7A#{number}C" }
+    serials.each_with_index { |serial, number| plugged(serial, (21 + number).to_s, 'capacity' => capacity, **about) }
+    call(:get, '/bench')
+    serials
+  end
+
+  def begin_run(computers = kiosks, **more)
+    call(:post, '/runs', image_id: image.id, computer_ids: computers.map(&:id), reason: 'all stand at a quay', **more)
+  end
+
+  def give(run, label, **more) = call(:post, "/runs/#{run['id']}/drives", label:, **more)
+  def places(run) = call(:get, "/runs/#{run['id']}")['places']
+  def states(run) = places(run).map { |place| place['state'] }
+
+  it 'makes a docket for each, with computer and image sealed for one reason' do
+    sheet = call(:get, "/images/#{image.id}/run")
+    expect(sheet['computers'].map { |one| one['name'] }).to include('KSK-02', 'TKT-03')
+    begin_run([])
+    expect([status, message]).to match([409, /for which computers/])
+    call(:post, '/runs', image_id: image.id, computer_ids: [kiosks.first.id], reason: ' ')
+    expect([status, message]).to match([409, /why this image is right/])
+    run = begin_run
+    expect(status).to eq(201)
+    expect(run).to include('number' => Run.first.number, 'count' => 4, 'written' => 0)
+    expect(run['places'].map { |place| place.values_at('computer', 'state', 'port') }).to eq(kiosks.map { |one| [one.name, 'open', nil] })
+    dockets = Run.first.dockets
+    expect(dockets).to all(satisfy { |one| one.sealed?('image') && !one.sealed?('target') })
+    expect(dockets.map { |one| one.seal('image').decision['reason'] }.uniq).to eq(['all stand at a quay'])
+    expect(call(:get, "/images/#{image.id}/run")['computers'].map { |one| one['name'] }).not_to include('KSK-02')
+  end
+
+  it 'looks typed labels up, in any order, and gives each drive to the next computer' do
+    serials = cards(3)
+    run = begin_run
+    give(run, serials[2][-4..])
+    expect(status).to eq(200)
+    give(run, serials[0][-4..].downcase)
+    expect(places(run).first(2).map { |place| place.values_at('computer', 'port', 'label', 'state') })
+      .to eq([%w[KSK-02 23 7A2C ready], %w[KSK-03 21 7A0C ready]])
+    give(run, serials[0][-4..])
+    expect([status, message]).to match([409, /port 21 is refused/])
+    give(run, 'ZZZZ')
+    expect([status, message]).to match([409, /no attached drive has a label/])
+    # What lies on a drive needs a reason here too.
+    give(run, Requests::REPLACEMENT[-4..])
+    expect([status, message]).to match([409, /needs a decision/])
+    give(run, Requests::REPLACEMENT[-4..], reason: 'old stock')
+    expect(states(run)).to eq(%w[ready ready ready open])
+    2.times { give(run, 'YYYY') }
+    expect(call(:get, "/runs/#{run['id']}")['locked_until']).not_to be_nil
+    give(run, serials[1][-4..])
+    expect([status, message]).to match([409, /locked until/])
+  end
+
+  it 'takes all blank drives by port, and never one on which something lies' do
+    cards(3)
+    run = begin_run
+    blank = call(:get, "/runs/#{run['id']}")['drives'].select { |drive| drive['blank'] && drive['state'] == 'clear' }
+    expect(blank.map { |drive| drive['port'] }).to eq(%w[21 22 23])
+    call(:post, "/runs/#{run['id']}/drives", blank: true)
+    expect(places(run).map { |place| place['port'] }).to eq(['21', '22', '23', nil])
+    call(:post, "/runs/#{run['id']}/drives", blank: true)
+    expect([status, message]).to match([409, /no blank drive/])
+    expect(Run.first.dockets.first.seal('target').decision['proof']).to eq('blank')
+    # Not for a docket by itself, and not where something lies on the drive.
+    last = Run.first.dockets.last
+    call(:post, "/dockets/#{last.id}/stations/target/seal", drive_id: drive(Requests::REPLACEMENT).id, blank: true, reason: 'x')
+    expect([status, message]).to match([409, /is not blank/])
+    # One that is no longer blank when it is to be written is not written.
+    path = AttachedDrives.list.find { |one| one.port == '22' }.local_path
+    File.open(path, 'r+b') { |disk| disk.pwrite("something\n" * 200, 4096) }
+    call(:post, "/runs/#{run['id']}/start")
+    expect(status).to eq(202)
+    work_off
+    expect(places(run).map { |place| place['state'] }).to eq(%w[done open done open])
+    expect(places(run).second['broken']).to match(/not as it was sealed/)
+    # Where nothing of that is at its edges, it is read once more.
+    call(:post, "/runs/#{run['id']}/drives", label: '7A1C', reason: 'mine')
+    seal = Run.first.dockets.second.seal('target')
+    seal.update!(decision: seal.decision.merge('proof' => 'blank'))
+    expect { Guard.new(Run.first.dockets.second).check }.to raise_error(Guard::Changed, /not blank any more/)
+  end
+
+  it 'writes all from one reading, each with identities of its own; one that fails leaves the row and goes on alone' do
+    serials = cards(3)
+    run = begin_run(kiosks.first(3), way: 'stays')
+    call(:post, "/runs/#{run['id']}/drives", blank: true)
+    # It is taken out in the middle.
+    bench.change_drive(serials[1]) { |about| about['faults'] = { 'disconnects_after' => 30_000_000 } }
+    read = nil
+    allow(Evrel::Restore::SharedSource).to(receive(:new).and_wrap_original { |made, *given, **how| read = made.call(*given, **how) })
+    answer = call(:post, "/runs/#{run['id']}/start")
+    expect([status, answer['left']]).to eq([202, []])
+    work_off
+    expect(states(run)).to eq(%w[done failed done])
+    expect(read.read).to be_between(1, image.document.document.dig('disk', 'clusters') * 1.5)
+    attached = AttachedDrives.list.select { |one| serials.values_at(0, 2).include?(one.serial) }
+    tables = attached.map { |one| AttachedDrives.contents(one).disk_guid }
+    expect([*tables, image.document.disk_guid].uniq.size).to eq(3)
+    expect(Write.where(state: 'done').count).to eq(2)
+    expect(places(run).values_at(0, 2).map { |place| place['start'] }).to all(eq('ok').or(eq('ask')))
+    expect(Owner.count).to eq(0)
+
+    bench.plug(serials[1], '22')
+    call(:post, "/runs/#{run['id']}/start")
+    work_off
+    expect(states(run)).to eq(%w[done done done])
+    expect(Write.order(:id).second.progress['earlier'].to_i).to be_positive.or be_zero
+    lines = CSV.parse(get("/api/runs/#{run['id']}/report.csv").body, headers: true)
+    expect(lines.map { |line| line.values_at('computer', 'serial', 'verified') })
+      .to eq(kiosks.first(3).zip(serials).map { |one, serial| [one.name, serial, 'true'] })
+    %w[report stickers].each { |name| expect(get("/api/runs/#{run['id']}/#{name}.pdf").body).to start_with('%PDF') }
+  end
+
+  it 'tries some of those that are written, by a seed that stays' do
+    cards(3)
+    run = begin_run(kiosks.first(3), way: 'stays')
+    call(:post, "/runs/#{run['id']}/try", count: 1)
+    expect([status, message]).to match([409, /nothing is written/])
+    call(:post, "/runs/#{run['id']}/drives", blank: true)
+    call(:post, "/runs/#{run['id']}/start")
+    work_off
+    allow(TrialJob).to receive(:new).and_return(Struct.new(:id) { def perform = nil }.new(1))
+    one = call(:post, "/runs/#{run['id']}/try", count: 1)['sample']
+    two = call(:post, "/runs/#{run['id']}/try", count: 2)['sample']
+    expect([one.size, two.size, one - two]).to eq([1, 2, []])
+    expect(TrialStart.where(docket: Docket.where(id: two)).count).to eq(2)
+    call(:post, "/runs/#{run['id']}/try", count: 4)
+    expect([status, message]).to match([409, /between 1 and 3/])
+  end
+end

@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { api, errorText } from '../../api/client'
+import type { Run, State } from '../../api/types'
+import { bytes } from '../../words/format'
+import { vMay } from '../../words/may'
+import StateMark from '../common/StateMark.vue'
+
+/** Which drives get the image: their labels in any order, or all on which nothing lies. */
+const props = defineProps<{ run: Run }>()
+const emit = defineEmits<{ changed: [run: Run] }>()
+const label = ref('')
+const reason = ref('')
+const error = ref('')
+const busy = ref(false)
+const SHAPES: Record<Run['drives'][number]['state'], State> = { clear: 'ok', ask: 'ask', refused: 'no' }
+const open = computed(() => props.run.places.filter((place) => place.state === 'open').length)
+const blank = computed(() => props.run.drives.filter((drive) => drive.blank && drive.state === 'clear').length)
+const asks = computed(() => props.run.drives.some((drive) => drive.state === 'ask'))
+
+async function take(given: { label: string; reason: string | null } | { blank: true }) {
+  busy.value = true
+  error.value = ''
+  try {
+    emit('changed', await api.post<Run>(`/runs/${props.run.id}/drives`, given))
+  } catch (problem) {
+    error.value = errorText(problem)
+  } finally {
+    label.value = ''
+    busy.value = false
+  }
+}
+
+function typed() {
+  if (label.value.trim().length === 4) take({ label: label.value, reason: reason.value || null })
+}
+</script>
+
+<template>
+  <aside class="drives scroll" aria-label="Drives" tabindex="0">
+    <h3>Which drives</h3>
+    <p v-if="!open" class="small muted">Each of its computers has a drive.</p>
+    <template v-else>
+      <form class="typing" @submit.prevent="typed">
+        <label class="field"
+          >The last four characters of a label<input
+            v-model="label"
+            v-may="'technician'"
+            class="mono"
+            maxlength="4"
+            autocomplete="off"
+            spellcheck="false"
+            :disabled="busy"
+            data-label
+            @input="typed"
+        /></label>
+      </form>
+      <p v-if="error" class="message" role="alert">{{ error }}</p>
+      <label v-if="asks" class="field"
+        >Why what lies on it may go<input v-model="reason" maxlength="2000" placeholder="Where something lies on it"
+      /></label>
+      <button
+        v-if="blank"
+        v-may="'technician'"
+        type="button"
+        class="btn slim"
+        :disabled="busy"
+        @click="take({ blank: true })"
+      >
+        {{ blank === 1 ? 'The blank drive' : `All ${Math.min(blank, open)} blank drives, by port` }}
+      </button>
+      <ul>
+        <li v-for="drive in run.drives" :key="drive.id" :class="drive.state">
+          <StateMark :state="SHAPES[drive.state]" />
+          <span
+            ><b>Port {{ drive.port }}</b> {{ drive.name }}, {{ bytes(drive.capacity)
+            }}<small>{{ drive.reason ?? (drive.blank ? 'Blank' : drive.hosts.join(', ')) }}</small></span
+          >
+        </li>
+        <li v-if="!run.drives.length" class="small muted">No drive is attached that it could go onto.</li>
+      </ul>
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+.drives {
+  padding: 14px 18px;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+h3 {
+  font-size: 15px;
+  font-weight: 750;
+}
+.typing input {
+  font-size: 26px;
+  letter-spacing: 0.2em;
+  text-transform: uppercase;
+  width: 6.2em;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 8px;
+  font-size: 14px;
+}
+li {
+  display: grid;
+  grid-template-columns: 18px minmax(0, 1fr);
+  gap: 8px;
+}
+small {
+  display: block;
+  color: var(--ink2);
+}
+.refused {
+  color: var(--ink2);
+}
+.btn {
+  align-self: start;
+}
+</style>
