@@ -21,10 +21,12 @@ module Api
 
       app.get('/runs/:run') { run_answer }
 
-      # "label" (the last four characters of any drive) and "reason" where what is on it needs one; or "blank": all that are.
+      # "label" (the last four characters of any drive), or "blank" (ids of drives on which nothing lies); "reason" where
+      # something about them needs one.
       app.post '/runs/:run/drives' do
         given = body_params
-        given['blank'] ? run_keeper.prove_blank : run_keeper.prove(given['label'].to_s, given['reason'].presence)
+        reason = given['reason'].presence
+        given['blank'] ? run_keeper.prove_blank(given['blank'], reason) : run_keeper.prove(given['label'].to_s, reason)
         run_answer
       end
 

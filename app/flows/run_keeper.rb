@@ -61,15 +61,19 @@ class RunKeeper
     take(docket, attached, 'label' => typed, 'reason' => reason)
   end
 
-  # All drives on which nothing lies, in the order of their ports, as far as there are computers without one.
+  # Drives on which nothing lies, in the order of their ports, as far as there are computers without one.
+  # @param ids [Array<Integer>] those of them that are meant, by their records
+  # @param reason [String, nil] where something else about them needs one
   # @return [Array<Docket>] that have one now
-  # @raise [Evrel::Refused] where there is none
-  def prove_blank
-    verdicts = TargetVerdict.new(free!)
-    blank = verdicts.all.select { |attached, verdict| verdict.clear? && verdicts.contents(attached).blank? }
-    raise Evrel::Refused.new('no blank drive is attached that could be taken', where: 'drives', hint: 'type their labels') if blank.empty?
+  # @raise [Evrel::Refused] where one of them is not attached, is not blank or may not be taken
+  def prove_blank(ids, reason)
+    free!
+    records = AttachedDrives.records
+    meant = AttachedDrives.list.select { |attached| ids.include?(records[attached.key]&.id) }
+    raise Evrel::Refused.new('some of these drives are not attached', where: 'drives', hint: 'list again') if meant.size < ids.uniq.size
+    raise Evrel::Refused.new('say which drives', where: 'drives') if meant.empty?
 
-    blank.filter_map { |attached, _| @run.next_docket&.then { |docket| take(docket, attached, 'blank' => true) } }
+    meant.filter_map { |attached| @run.next_docket&.then { |docket| take(docket, attached, 'blank' => true, 'reason' => reason) } }
   end
 
   # Begins what waits, and goes on with what was stopped or has failed.
@@ -125,6 +129,8 @@ class RunKeeper
     station.draft(wish(docket, station.layout))
     station.seal(@technician, {})
     docket
+  rescue Evrel::DoesNotFit => e
+    raise Evrel::DoesNotFit.new("port #{attached.port}: #{e.message}", where: e.where, hint: e.hint)
   end
 
   # Each gets identities of its own.

@@ -101,7 +101,7 @@ module Stations
 
     # Which of many blank drives it is does not matter: nothing is lost by it.
     def blank!(attached)
-      return if docket.run && verdicts.of(attached).clear? && verdicts.contents(attached).blank?
+      return if docket.run && verdicts.contents(attached).blank?
 
       raise Evrel::Refused.new("the drive in port #{attached.port} is not blank, or it is no run", where: 'target', hint: 'type its label')
     end

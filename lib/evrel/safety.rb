@@ -45,7 +45,6 @@ module Evrel
     Verdict = Struct.new(:state, :facts, :decisions, keyword_init: true) do
       def refused? = state == :refused
       def ask? = state == :ask
-      def clear? = state == :clear
 
       # @return [Fact, nil] the one that decided
       def reason = facts.find { |fact| fact.state == :no } || facts.find { |fact| decisions.include?(fact.id) }

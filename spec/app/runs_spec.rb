@@ -24,6 +24,8 @@ RSpec.describe 'One image onto many drives' do
 
   def give(run, label, **more) = call(:post, "/runs/#{run['id']}/drives", label:, **more)
   def places(run) = call(:get, "/runs/#{run['id']}")['places']
+  def blank(run) = call(:get, "/runs/#{run['id']}")['drives'].select { |drive| drive['blank'] }.map { |drive| drive['id'] }
+  def give_blank(run, ids = blank(run)) = call(:post, "/runs/#{run['id']}/drives", blank: ids)
   def states(run) = places(run).map { |place| place['state'] }
 
   it 'makes a docket for each, with computer and image sealed for one reason' do
@@ -69,12 +71,15 @@ RSpec.describe 'One image onto many drives' do
   it 'takes all blank drives by port, and never one on which something lies' do
     cards(3)
     run = begin_run
-    blank = call(:get, "/runs/#{run['id']}")['drives'].select { |drive| drive['blank'] && drive['state'] == 'clear' }
-    expect(blank.map { |drive| drive['port'] }).to eq(%w[21 22 23])
-    call(:post, "/runs/#{run['id']}/drives", blank: true)
+    give_blank(run, [*blank(run), drive(Requests::REPLACEMENT).id])
+    expect([status, message]).to match([409, /needs a decision/]) # nothing of it was done
+    expect(states(run).uniq).to eq(['open'])
+    give_blank(run)
     expect(places(run).map { |place| place['port'] }).to eq(['21', '22', '23', nil])
-    call(:post, "/runs/#{run['id']}/drives", blank: true)
-    expect([status, message]).to match([409, /no blank drive/])
+    give_blank(run, [])
+    expect([status, message]).to match([409, /say which drives/])
+    give_blank(run, [999_999])
+    expect([status, message]).to match([409, /not attached/])
     expect(Run.first.dockets.first.seal('target').decision['proof']).to eq('blank')
     # Not for a docket by itself, and not where something lies on the drive.
     last = Run.first.dockets.last
@@ -98,7 +103,7 @@ RSpec.describe 'One image onto many drives' do
   it 'writes all from one reading, each with identities of its own; one that fails leaves the row and goes on alone' do
     serials = cards(3)
     run = begin_run(kiosks.first(3), way: 'stays')
-    call(:post, "/runs/#{run['id']}/drives", blank: true)
+    give_blank(run)
     # It is taken out in the middle.
     bench.change_drive(serials[1]) { |about| about['faults'] = { 'disconnects_after' => 30_000_000 } }
     read = nil
@@ -131,7 +136,7 @@ RSpec.describe 'One image onto many drives' do
     run = begin_run(kiosks.first(3), way: 'stays')
     call(:post, "/runs/#{run['id']}/try", count: 1)
     expect([status, message]).to match([409, /nothing is written/])
-    call(:post, "/runs/#{run['id']}/drives", blank: true)
+    give_blank(run)
     call(:post, "/runs/#{run['id']}/start")
     work_off
     allow(TrialJob).to receive(:new).and_return(Struct.new(:id) { def perform = nil }.new(1))

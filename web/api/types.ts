@@ -6449,7 +6449,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give a drive that is proved to the first computer without one, or all blank ones */
+        /** Give drives that are proved to the first computers without one */
         post: {
             parameters: {
                 query?: never;
@@ -6465,8 +6465,8 @@ export interface paths {
                         /** @description the last four characters of the drive's own label */
                         label?: string;
                         reason?: string | null;
-                        /** @description all attached drives on which nothing lies, by port */
-                        blank?: boolean;
+                        /** @description drives on which nothing lies, whichever is which */
+                        blank?: number[];
                     };
                 };
             };

@@ -76,83 +76,92 @@ load()
 </script>
 
 <template>
-  <StationFrame
-    title="One image onto many drives"
-    :sub="
-      sheet ? `Image of ${sheet.image.computer ?? 'an unknown computer'}, ${dated(sheet.image.taken_at)}` : undefined
-    "
-    :error="error || null"
-    :loading="!sheet"
-    page
-  >
-    <template #corner><RouterLink class="btn slim" to="/runs">All runs</RouterLink></template>
-    <div v-if="sheet" class="columns">
-      <div>
-        <Core :parts="sheet.image.parts" :size="sheet.image.size_bytes" :width="86" :height="400" label="The image" />
-        <p class="small muted">{{ bytes(sheet.image.used_bytes) }} used<br />on {{ sheet.image.shelf }}</p>
-      </div>
-      <div>
-        <h2>For which computers</h2>
-        <div class="find">
-          <input
-            v-model="words"
-            type="search"
-            aria-label="Only computers with these words"
-            placeholder="Name or place"
-          />
-          <button
-            v-if="alike.length"
-            type="button"
-            class="btn slim"
-            @click="chosen = alike.slice(0, MOST).map((one) => one.id)"
-          >
-            All {{ alike.length }} of the image’s model
-          </button>
+  <div class="alone">
+    <StationFrame
+      title="One image onto many drives"
+      :sub="
+        sheet ? `Image of ${sheet.image.computer ?? 'an unknown computer'}, ${dated(sheet.image.taken_at)}` : undefined
+      "
+      :error="error || null"
+      :loading="!sheet"
+      page
+    >
+      <template #corner><RouterLink class="btn slim" to="/runs">All runs</RouterLink></template>
+      <div v-if="sheet" class="columns">
+        <div>
+          <Core :parts="sheet.image.parts" :size="sheet.image.size_bytes" :width="86" :height="400" label="The image" />
+          <p class="small muted">{{ bytes(sheet.image.used_bytes) }} used<br />on {{ sheet.image.shelf }}</p>
         </div>
-        <ul class="scroll" tabindex="0" aria-label="Computers">
-          <li v-for="one in shown" :key="one.id">
-            <label
-              ><input v-model="chosen" type="checkbox" :value="one.id" /><b>{{ one.name }}</b
-              ><span class="small muted">{{ one.place }}</span
-              ><span class="small muted">{{ one.model }}</span></label
+        <div>
+          <h2>For which computers</h2>
+          <div class="find">
+            <input
+              v-model="words"
+              type="search"
+              aria-label="Only computers with these words"
+              placeholder="Name or place"
+            />
+            <button
+              v-if="alike.length"
+              type="button"
+              class="btn slim"
+              @click="chosen = alike.slice(0, MOST).map((one) => one.id)"
             >
-          </li>
-          <li v-if="shown?.length === 0" class="small muted">
-            {{ words ? 'None has these words.' : 'All computers are in another run, or none is known.' }}
-          </li>
-        </ul>
+              All {{ alike.length }} of the image’s model
+            </button>
+          </div>
+          <ul class="scroll" tabindex="0" aria-label="Computers">
+            <li v-for="one in shown" :key="one.id">
+              <label
+                ><input v-model="chosen" type="checkbox" :value="one.id" /><b>{{ one.name }}</b
+                ><span class="small muted">{{ one.place }}</span
+                ><span class="small muted">{{ one.model }}</span></label
+              >
+            </li>
+            <li v-if="shown?.length === 0" class="small muted">
+              {{ words ? 'None has these words.' : 'All computers are in another run, or none is known.' }}
+            </li>
+          </ul>
+        </div>
+        <div class="wishes">
+          <h2>What holds for all of them</h2>
+          <label class="tick"
+            ><input v-model="way" type="radio" value="fits" /><span
+              >Fitted to each drive<small
+                >On a larger drive the part with the system grows, on a smaller one parts shrink.</small
+              ></span
+            ></label
+          >
+          <label class="tick"
+            ><input v-model="way" type="radio" value="stays" /><span
+              >As in the image<small>Room that is left over stays unallocated.</small></span
+            ></label
+          >
+          <p class="small muted">Each drive gets identities of its own, and what names them is rewritten.</p>
+          <label class="field"
+            >Why this image is right for all of them<textarea v-model="reason" rows="2" maxlength="2000" />
+          </label>
+          <label class="field"
+            >Note<input v-model="note" maxlength="200" placeholder="Such as For the new season"
+          /></label>
+        </div>
       </div>
-      <div class="wishes">
-        <h2>What holds for all of them</h2>
-        <label class="tick"
-          ><input v-model="way" type="radio" value="fits" /><span
-            >Fitted to each drive<small>A larger drive: its last part grows. A smaller one: parts shrink.</small></span
-          ></label
-        >
-        <label class="tick"
-          ><input v-model="way" type="radio" value="stays" /><span
-            >As in the image<small>Room that is left over stays unallocated.</small></span
-          ></label
-        >
-        <p class="small muted">Each drive gets identities of its own, and what names them is rewritten.</p>
-        <label class="field"
-          >Why this image is right for all of them<textarea v-model="reason" rows="2" maxlength="2000" />
-        </label>
-        <label class="field"
-          >Note<input v-model="note" maxlength="200" placeholder="Such as For the new season"
-        /></label>
-      </div>
-    </div>
-    <template #foot>
-      <span class="said">{{ said }}</span>
-      <button v-may="'technician'" type="button" class="btn go push" data-main :disabled="!ready" @click="begin">
-        Begin the run</button
-      ><span class="key">Enter</span>
-    </template>
-  </StationFrame>
+      <template #foot>
+        <span class="said">{{ said }}</span>
+        <button v-may="'technician'" type="button" class="btn go push" data-main :disabled="!ready" @click="begin">
+          Begin the run</button
+        ><span class="key">Enter</span>
+      </template>
+    </StationFrame>
+  </div>
 </template>
 
 <style scoped>
+.alone {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+}
 h2 {
   font-size: 13px;
   font-weight: 700;

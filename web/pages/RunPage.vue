@@ -44,7 +44,7 @@ async function ask(what: 'start' | 'pause' | 'try') {
   busy.value = true
   error.value = ''
   try {
-    const body = what === 'try' ? { count: sample.value } : {}
+    const body = what === 'try' ? { count: Math.min(sample.value, written.value) } : {}
     const answer = await api.post<Run | { run: Run; left: { computer: string; message: string }[] }>(
       `/runs/${props.id}/${what}`,
       body,
@@ -114,9 +114,11 @@ load()
           ><input type="checkbox" :checked="telling" @change="tellMe(!telling)" /> Tell me of each</label
         >
         <template v-if="written && !running">
-          <label class="small">Try <input v-model.number="sample" type="number" min="1" :max="written" /></label>
+          <label class="small"
+            >Prove <input v-model.number="sample" type="number" min="1" :max="written" /> of {{ written }}</label
+          >
           <button v-may="'technician'" type="button" class="btn" :disabled="busy" @click="ask('try')">
-            in the emulator
+            Start them in the emulator
           </button>
         </template>
         <button v-if="running" v-may="'technician'" type="button" class="btn" :disabled="busy" @click="ask('pause')">

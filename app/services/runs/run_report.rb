@@ -55,10 +55,15 @@ class RunReport
   def line(docket)
     write = docket.write
     seal = docket.seal('target')
-    drive = docket.target
     { 'place' => docket.run_place, 'docket' => docket.number, 'computer' => docket.computer.name, 'location' => docket.computer.place,
-      'drive' => drive && [drive.maker, drive.model].compact.join(' '), 'serial' => drive&.serial, 'capacity_bytes' => drive&.capacity, 'port' => seal&.decision&.fetch('port', nil),
-      'proof' => seal&.decision&.fetch('proof', nil), **written(docket, write) }
+      'port' => seal&.decision&.fetch('port', nil), 'proof' => seal&.decision&.fetch('proof', nil), **drive(docket.target),
+      **written(docket, write) }
+  end
+
+  def drive(drive)
+    return {} unless drive
+
+    { 'drive' => [drive.maker, drive.model].compact.join(' '), 'serial' => drive.serial, 'capacity_bytes' => drive.capacity }
   end
 
   def written(docket, write)

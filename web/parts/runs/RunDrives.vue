@@ -15,14 +15,30 @@ const error = ref('')
 const busy = ref(false)
 const SHAPES: Record<Run['drives'][number]['state'], State> = { clear: 'ok', ask: 'ask', refused: 'no' }
 const open = computed(() => props.run.places.filter((place) => place.state === 'open').length)
-const blank = computed(() => props.run.drives.filter((drive) => drive.blank && drive.state === 'clear').length)
+/** Blank drives that are alike: one press takes them all. */
+const blank = computed(() => {
+  const groups = new Map<string, number[]>()
+  for (const drive of props.run.drives.filter((one) => one.blank && one.state !== 'refused')) {
+    const name = `${drive.name}, ${bytes(drive.capacity)}`
+    groups.set(name, [...(groups.get(name) ?? []), drive.id])
+  }
+  return [...groups].sort((a, b) => b[1].length - a[1].length).slice(0, 3)
+})
+const drives = computed(() =>
+  [...props.run.drives].sort((a, b) => rank(a) - rank(b) || a.port.localeCompare(b.port, 'en', { numeric: true })),
+)
 const asks = computed(() => props.run.drives.some((drive) => drive.state === 'ask'))
 
-async function take(given: { label: string; reason: string | null } | { blank: true }) {
+/** What can be taken first. */
+function rank(drive: Run['drives'][number]): number {
+  return drive.state === 'refused' ? 2 : drive.blank ? 0 : 1
+}
+
+async function take(given: { label: string } | { blank: number[] }) {
   busy.value = true
   error.value = ''
   try {
-    emit('changed', await api.post<Run>(`/runs/${props.run.id}/drives`, given))
+    emit('changed', await api.post<Run>(`/runs/${props.run.id}/drives`, { ...given, reason: reason.value || null }))
   } catch (problem) {
     error.value = errorText(problem)
   } finally {
@@ -32,13 +48,13 @@ async function take(given: { label: string; reason: string | null } | { blank: t
 }
 
 function typed() {
-  if (label.value.trim().length === 4) take({ label: label.value, reason: reason.value || null })
+  if (label.value.trim().length === 4) take({ label: label.value })
 }
 </script>
 
 <template>
   <aside class="drives scroll" aria-label="Drives" tabindex="0">
-    <h3>Which drives</h3>
+    <h2>Which drives</h2>
     <p v-if="!open" class="small muted">Each of its computers has a drive.</p>
     <template v-else>
       <form class="typing" @submit.prevent="typed">
@@ -57,24 +73,30 @@ function typed() {
       </form>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
       <label v-if="asks" class="field"
-        >Why what lies on it may go<input v-model="reason" maxlength="2000" placeholder="Where something lies on it"
+        >Why they may be overwritten<input
+          v-model="reason"
+          maxlength="2000"
+          placeholder="Where one of them needs a reason"
       /></label>
       <button
-        v-if="blank"
+        v-for="[name, ids] in blank"
+        :key="name"
         v-may="'technician'"
         type="button"
         class="btn slim"
         :disabled="busy"
-        @click="take({ blank: true })"
+        @click="take({ blank: ids.slice(0, open) })"
       >
-        {{ blank === 1 ? 'The blank drive' : `All ${Math.min(blank, open)} blank drives, by port` }}
+        {{ ids.length === 1 ? 'The blank' : `${Math.min(ids.length, open)} blank` }} {{ name }}
       </button>
       <ul>
-        <li v-for="drive in run.drives" :key="drive.id" :class="drive.state">
+        <li v-for="drive in drives" :key="drive.id" :class="drive.state">
           <StateMark :state="SHAPES[drive.state]" />
           <span
             ><b>Port {{ drive.port }}</b> {{ drive.name }}, {{ bytes(drive.capacity)
-            }}<small>{{ drive.reason ?? (drive.blank ? 'Blank' : drive.hosts.join(', ')) }}</small></span
+            }}<small>{{
+              [drive.blank ? 'Blank' : drive.hosts.join(', '), drive.reason].filter(Boolean).join(' · ')
+            }}</small></span
           >
         </li>
         <li v-if="!run.drives.length" class="small muted">No drive is attached that it could go onto.</li>
@@ -90,7 +112,7 @@ function typed() {
   flex-direction: column;
   gap: 10px;
 }
-h3 {
+h2 {
   font-size: 15px;
   font-weight: 750;
 }

@@ -110,7 +110,7 @@ svg,
   grid-row: auto;
 }
 .large .percent {
-  font-size: 32px;
+  font-size: 28px;
   line-height: 1;
 }
 .large .said {

@@ -78,7 +78,7 @@ export function tally(run: Run): string {
 
 /** Columns and height of a core, so that a whole row is seen at once. */
 export function shape(count: number): { columns: number; height: number; large: boolean } {
-  if (count <= 8) return { columns: Math.max(4, count), height: 250, large: true }
+  if (count <= 8) return { columns: Math.max(4, count), height: 340, large: true }
   if (count <= 24) return { columns: 8, height: 88, large: false }
   return { columns: 10, height: 44, large: false }
 }
