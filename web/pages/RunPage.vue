@@ -19,6 +19,8 @@ const run = ref<Run | null>(null)
 const error = ref('')
 const busy = ref(false)
 const sample = ref(2)
+/** Troubles that are told above the row: the row itself has to be seen. */
+const TOLD = computed(() => ((run.value?.places.length ?? 0) > 24 ? 1 : 3))
 const at = (...states: Run['places'][number]['state'][]) =>
   run.value?.places.filter((place) => states.includes(place.state)).length ?? 0
 const troubles = computed(() => run.value?.places.filter((place) => trouble(place)) ?? [])
@@ -97,11 +99,12 @@ load()
       </template>
       <template v-if="run">
         <ul v-if="troubles.length" class="troubles" aria-label="Troubles">
-          <li v-for="place in troubles" :key="place.place">
+          <li v-for="place in troubles.slice(0, TOLD)" :key="place.place">
             <RouterLink :to="`/dockets/${place.docket_id}`"
               ><b>{{ place.computer }}</b></RouterLink
             ><span>{{ place.port ? `port ${place.port}: ` : '' }}{{ trouble(place) }}</span>
           </li>
+          <li v-if="troubles.length > TOLD" class="more">{{ troubles.length - TOLD }} more need somebody: see below</li>
         </ul>
         <RunRow :run="run" />
         <p class="small muted why">
@@ -113,7 +116,7 @@ load()
         <label class="small tick push"
           ><input type="checkbox" :checked="telling" @change="tellMe(!telling)" /> Tell me of each</label
         >
-        <template v-if="written && !running">
+        <template v-if="written && !running && !waiting">
           <label class="small"
             >Prove <input v-model.number="sample" type="number" min="1" :max="written" /> of {{ written }}</label
           >
@@ -151,6 +154,11 @@ load()
   border-radius: 7px;
   padding: 6px 10px;
   font-size: 14px;
+}
+.troubles .more {
+  border: 0;
+  background: none;
+  padding: 0 10px;
 }
 .why {
   margin-top: 10px;

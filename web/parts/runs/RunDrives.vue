@@ -22,7 +22,7 @@ const blank = computed(() => {
     const name = `${drive.name}, ${bytes(drive.capacity)}`
     groups.set(name, [...(groups.get(name) ?? []), drive.id])
   }
-  return [...groups].sort((a, b) => b[1].length - a[1].length).slice(0, 3)
+  return [...groups].filter(([, ids]) => ids.length > 1 || groups.size === 1)
 })
 const drives = computed(() =>
   [...props.run.drives].sort((a, b) => rank(a) - rank(b) || a.port.localeCompare(b.port, 'en', { numeric: true })),

@@ -37,7 +37,9 @@ const drawn = computed(() => shape(props.run.places.length))
         />
         <span class="percent">{{ place.write || place.state === 'signed' ? `${percent(place)} %` : '–' }}</span>
         <span class="said"><StateMark v-if="mark(place)" :state="mark(place)!" />{{ words(place) }}</span>
-        <span class="label mono">{{ place.label ? `…${place.label} · ${place.port}` : ' ' }}</span>
+        <span class="label mono" :title="place.port ? `Port ${place.port}` : undefined"
+          >{{ place.label ? `…${place.label}` : ' ' }}{{ place.label && drawn.large ? ` · ${place.port}` : '' }}</span
+        >
       </RouterLink>
     </li>
   </ol>
@@ -79,7 +81,8 @@ svg,
 }
 .percent {
   font-weight: 800;
-  font-size: 19px;
+  font-size: 17px;
+  line-height: 1.15;
   font-variant-numeric: tabular-nums;
   white-space: nowrap;
 }
@@ -99,6 +102,7 @@ svg,
 .large a {
   grid-template-columns: minmax(0, 1fr);
   justify-items: center;
+  align-content: start;
   row-gap: 6px;
   padding: 10px 6px;
 }

@@ -4,7 +4,7 @@ import { done } from '../../words/progress'
 
 /** What a place in the row is at, in a word or two. */
 const WORDS: Record<RunPlace['state'], string> = {
-  open: 'No drive yet',
+  open: 'No drive',
   unfitted: 'Not fitted',
   ready: 'Ready',
   queued: 'Waits',
@@ -80,5 +80,5 @@ export function tally(run: Run): string {
 export function shape(count: number): { columns: number; height: number; large: boolean } {
   if (count <= 8) return { columns: Math.max(4, count), height: 340, large: true }
   if (count <= 24) return { columns: 8, height: 88, large: false }
-  return { columns: 10, height: 44, large: false }
+  return { columns: 8, height: 44, large: false }
 }
