@@ -56,6 +56,7 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Take an image' },
     },
+    { path: '/takings', component: () => import('./pages/Takings.vue'), meta: { title: 'Images that are taken' } },
     {
       path: '/takings/:id(\\d+)',
       component: () => import('./pages/TakingPage.vue'),

@@ -23,6 +23,7 @@ class Taking < ActiveRecord::Base
   belongs_to :shelf, optional: true
   belongs_to :image, optional: true
   belongs_to :onto, class_name: 'Image', optional: true # only what differs from it is stored
+  belongs_to :fills, class_name: 'Image', optional: true # of a salvage: only what it lacks is read
 
   %i[parts on_drive progress speeds summary].each { |name| attribute name, :json }
   attribute :expected, Values.new(TakingForecast, list: false)

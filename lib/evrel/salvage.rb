@@ -23,10 +23,12 @@ module Evrel
     # @param image [String] folder of the image
     # @param salvage [Hash] as Run takes it
     # @param capture [Hash] as Image::Capture takes it
+    # @param earlier [Image::Native, nil] of the same disk: only what that lacks is read
     # @yieldparam progress [Progress, Image::Course::Progress]
     # @return [Image::Manifest, Run::Result] the latter where a limit ended the run before everything was tried
-    def self.image(disk, folder, image, salvage: {}, capture: {}, &block)
+    def self.image(disk, folder, image, salvage: {}, capture: {}, earlier: nil, &block)
       store = Store.open(folder, disk.size, disk.logical_sector)
+      Earlier.new(earlier, disk).into(store) if earlier
       result = Run.new(disk, store, **salvage).run(&block)
       return result unless result.complete || result.because == :enough
 

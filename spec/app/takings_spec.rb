@@ -219,6 +219,31 @@ RSpec.describe 'Salvaging a failing drive' do
     expect(Dir["#{taking.path}.*"]).to be_empty
   end
 
+  it 'fills the gaps of an image that was taken before, and reads nothing else' do
+    failing(unreadable: [[place.first, 1024]])
+    take(retries: 0)
+    work_off
+    last = -> { Taking.order(:id).last }
+    first = last.call.image
+    expect(call(:get, "/drives/#{source.id}/taking")['lacking']).to match([include('id' => first.id, 'unread' => 2, 'there' => true)])
+    # It gives one of the two today.
+    failing(unreadable: [[place.first, 512]])
+    take(retries: 0, fills_id: first.id, salvage: false)
+    expect([status, JSON.parse(last_response.body)['message']]).to match([409, /only a salvage/])
+    take(retries: 0, fills_id: first.id)
+    expect(status).to eq(202)
+    work_off
+    expect(last.call).to have_attributes(state: 'done', fills: first)
+    expect(last.call.image.reload.document.unread).to eq([[place.first, 512]])
+    # What is not as it was is read whole or not at all.
+    disk = AttachedDrives.of(source)
+    system = AttachedDrives.contents(disk).parts.find { |part| part['role'] == 'system' }
+    File.open(disk.local_path, 'r+b') { |io| io.pwrite([Time.now.to_i].pack('V'), system['start_bytes'] + 1024 + 48) }
+    take(retries: 0, fills_id: first.id)
+    work_off
+    expect(last.call).to have_attributes(state: 'failed', error: /not as it was when that image was taken/)
+  end
+
   it 'rests at its time, goes on from its map, and is made an image of when what matters is there' do
     take(minutes: 1)
     taking.update!(minutes: nil)

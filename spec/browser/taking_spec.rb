@@ -64,6 +64,10 @@ RSpec.describe 'Taking an image' do
     expect(page).to have_css('h1', text: 'Stopped, nothing of it is kept', wait: 30)
     expect(Dir["#{Taking.last.path}*"]).to be_empty
     expect(page).to have_link('Take another one')
+    click_link 'Bench'
+    click_link 'Images that are taken'
+    expect(page).to have_css('tbody tr', count: 1, text: 'Stopped, nothing of it is kept')
+    expect(page).to be_axe_clean
   end
 end
 

@@ -104,6 +104,54 @@ RSpec.describe Evrel::Salvage do
     expect(run('qemu-img', 'compare', file('expected'), file('image/disk.qcow2'))).to include('identical')
   end
 
+  describe 'beside an image that lacks places' do
+    let(:place) { File.binread(source).index(Random.new(1).bytes(3_000_000).byteslice(512_000, 64)) }
+    let(:first) do
+      open_disk(source) do |disk|
+        faulty = StandIns::Disk::Faulty.new(disk, unreadable: [[place, 1536], [place + 8192, 512]])
+        Evrel::Image::Capture.new(faulty, file('first'), tolerate_unread: true).run
+      end
+      Evrel::Image.open(file('first'))
+    end
+
+    after { first.close }
+
+    # The disk gives the first of the two places today.
+    def fill(bad = [[place + 8192, 512]])
+      open_disk(source) do |disk|
+        clicking = counting.new(disk, unreadable: bad)
+        inside = used
+        moved = 0
+        allow(clicking).to(receive(:read_bytes).and_wrap_original do |read, at, length|
+          moved += length if inside.any? { |from, size| at.between?(from, from + size - 1) }
+          read.call(at, length)
+        end)
+        Evrel::Salvage.image(clicking, file('salvage'), file('second'), earlier: first)
+        return moved
+      end
+    end
+
+    it 'asks the disk only for these, and has what both have given' do
+      stub_const('Evrel::Salvage::Earlier::SAMPLE', 4)
+      expect(used.sum(&:last)).to be > 8 * Disks::MIB
+      expect(fill).to be < 2 * Disks::MIB
+      manifest = Evrel::Image.open(file('second')).then { |image| image.manifest.tap { image.close } }
+      expect(manifest.unread).to eq([[place + 8192, 512]])
+      expected = File.binread(source)
+      expected[place + 8192, 512] = "\0" * 512
+      File.binwrite(file('expected'), expected)
+      expect(run('qemu-img', 'compare', file('expected'), file('second/disk.qcow2'))).to include('identical')
+    end
+
+    it 'takes nothing over where the disk is not as it was' do
+      first
+      start = open_disk(source) { |disk| Evrel::Table.read(disk).partitions.last.start }
+      open_disk(source, writable: true) { |disk| disk.write(start + 1072, "\1\2\3\4".b) } # when it was last written
+      expect { fill }.to raise_error(Evrel::Refused, /not as it was/)
+      expect(Dir.exist?(file('second'))).to be(false)
+    end
+  end
+
   it 'refuses a map that lies, and one of another disk' do
     map = Evrel::Salvage::Map.new(10_240, 512)
     map.set(1024, 512, :bad)

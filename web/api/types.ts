@@ -5676,6 +5676,8 @@ export interface paths {
                         minutes?: number | null;
                         onto_id?: number | null;
                         passphrase?: string | null;
+                        /** @description of a salvage: an image of this drive that lacks places */
+                        fills_id?: number | null;
                     };
                 };
             };
@@ -8805,6 +8807,14 @@ export interface components {
                 /** Format: date-time */
                 taken_at: string;
                 depth: number;
+            }[];
+            /** @description images of this drive that lack places */
+            lacking: {
+                id: number;
+                /** Format: date-time */
+                taken_at: string;
+                unread: number;
+                there: boolean;
             }[];
         };
         ImageTask: {

@@ -113,7 +113,8 @@ load()
       <div class="head">
         <h1>Bench</h1>
         <span v-if="bench" class="muted small">{{ taken }} drives on {{ ports.length }} ports · {{ age }}</span>
-        <button type="button" class="btn slim push" @click="load">List again <span class="key">R</span></button>
+        <RouterLink class="btn slim push" to="/takings">Images that are taken</RouterLink>
+        <button type="button" class="btn slim" @click="load">List again <span class="key">R</span></button>
       </div>
       <p v-if="error" class="message" role="alert">{{ error }}</p>
       <UnplugProof v-if="bench?.unplug" class="proof" :check="bench.unplug" :now="now" @give-up="giveUp" />

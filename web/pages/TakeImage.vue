@@ -10,7 +10,7 @@ import { choiceWords, forecast, roomOn, temporaryFiles, type Choice } from '../p
 import TakeHow from '../parts/takings/TakeHow.vue'
 import TakeParts from '../parts/takings/TakeParts.vue'
 import TakeWhere from '../parts/takings/TakeWhere.vue'
-import { bytes, moment } from '../words/format'
+import { bytes, count, moment } from '../words/format'
 import { pressMain, useKeys } from '../words/keys'
 import { vMay } from '../words/may'
 
@@ -33,6 +33,8 @@ const differs = computed(() => passphrase.value !== '' && passphrase.value !== a
 /** Only what changed since an image of this drive, on the same shelf. */
 const onto = ref<number | null>(null)
 const bases = computed(() => sheet.value?.bases.filter((one) => one.shelf_id === choice.value.shelf) ?? [])
+/** Of a salvage: the image that lacks places, of which all else is taken over. */
+const fills = ref<number | null>(null)
 const note = ref(String(route.query.note ?? ''))
 const docket = computed(() => (route.query.docket ? Number(route.query.docket) : null))
 const expected = computed(() => sheet.value && forecast(sheet.value, choice.value))
@@ -128,6 +130,7 @@ async function begin() {
         !salvage.value && !passphrase.value && bases.value.some((one) => one.id === onto.value) ? onto.value : null,
       ...(salvage.value && {
         salvage: true,
+        fills_id: fills.value,
         retries: retries.value,
         minutes: Number(hours.value) > 0 ? Math.round(Number(hours.value) * 60) : null,
       }),
@@ -212,6 +215,17 @@ load()
             <span
               >The drive fails: read it in passes, what matters first, bad regions last. It can go on for days.</span
             ></label
+          >
+          <label v-if="salvage && sheet.lacking.length" class="small since"
+            >Read
+            <select v-model="fills">
+              <option :value="null">all that is in use</option>
+              <option v-for="one in sheet.lacking" :key="one.id" :value="one.id" :disabled="!one.there">
+                only what {{ moment(one.taken_at) }} lacks: {{ count(one.unread) }} sectors{{
+                  one.there ? '' : ' (its shelf is away)'
+                }}
+              </option>
+            </select></label
           >
           <div v-if="salvage" class="salvage small">
             <label

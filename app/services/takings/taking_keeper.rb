@@ -33,8 +33,7 @@ class TakingKeeper
                         shelf: Shelf.find(given['shelf_id']), docket: Docket.find_by(id: given['docket_id']), **wished(given))
     contents = AttachedDrives.contents(attached)
     check(taking, contents)
-    taking.onto = TakingBases.new(drive).choose(given['onto_id'], taking.shelf)
-    raise Evrel::Refused.new('what fails is taken whole', where: 'onto') if taking.onto && taking.salvage
+    beside_another(taking, given)
 
     taking.assign_attributes(fingerprint: contents.fingerprint, on_drive: contents.parts)
     taking.folder = TakingName.of(drive, contents, taking.shelf)
@@ -128,6 +127,15 @@ class TakingKeeper
 
     taking.locked = true
     Passphrases.keep(taking.image_uid, passphrase)
+  end
+
+  # What it shares with an image that was taken before.
+  def beside_another(taking, given)
+    bases = TakingBases.new(taking.drive)
+    taking.onto = bases.choose(given['onto_id'], taking.shelf)
+    taking.fills = bases.choose_lacking(given['fills_id'])
+    raise Evrel::Refused.new('what fails is taken whole', where: 'onto') if taking.onto && taking.salvage
+    raise Evrel::Refused.new('only a salvage takes over from another image', where: 'fills') if taking.fills && !taking.salvage
   end
 
   def numbers(list)

@@ -107,17 +107,20 @@ class TakingRun
   def salvage(disk)
     limits = { parts: @taking.parts, retries: @taking.retries, seconds: @taking.minutes&.*(60), hot: -> { hot? } }.compact
     told = SalvageTold.new(@taking, disk)
-    taken = Evrel::Salvage.image(disk, @taking.salvage_path, @taking.path, salvage: limits, capture: how) do |progress|
-      next record_salvage(progress, told) if progress.is_a?(Evrel::Salvage::Progress)
+    taken = earlier do |image|
+      Evrel::Salvage.image(disk, @taking.salvage_path, @taking.path, salvage: limits, capture: how, earlier: image) do |progress|
+        next record_salvage(progress, told) if progress.is_a?(Evrel::Salvage::Progress)
 
-      @rest ||= @taking.progress.to_h.slice('bad', 'errors').merge(told.rest.stringify_keys)
-      record(progress)
+        @rest ||= @taking.progress.to_h.slice('bad', 'errors').merge(told.rest.stringify_keys)
+        record(progress)
+      end
     end
     raise Rests, BECAUSE.fetch(taken.because) unless taken.is_a?(Evrel::Image::Manifest)
 
     taken
   end
 
+  def earlier(&) = @taking.fills ? ImageAccess.open(@taking.fills, &) : yield(nil)
   def hot? = (AttachedDrives.of(@taking.drive)&.health&.temperature || 0) > HOT
 
   # @return [Symbol, nil] :enough where what was read is to do

@@ -13,7 +13,7 @@ class TakingSheet
   def to_h
     { drive: about, attached: !@attached.nil?, fails: fails?, parts:, whole: measure.result&.fetch('whole', nil),
       measure: measure.task && TaskView.of(measure.task), learnt: measure.learnt, shelves: TakingPlaces.new(@drive).all,
-      bases: TakingBases.new(@drive).view,
+      bases: TakingBases.new(@drive).view, lacking: TakingBases.new(@drive).lacking_view,
       facts: facts.map(&:to_h), takings: }
   end
 

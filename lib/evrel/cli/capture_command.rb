@@ -12,6 +12,7 @@ module Evrel
       def initialize(arguments, passphrase = nil)
         @about = { 'computer' => {}, 'drive' => {}, 'note' => '' }
         @how = { passphrase: }.compact
+        @keys = passphrase ? Keys.one(passphrase) : Keys.none
         parser = OptionParser.new
         parser.on('--computer NAME') { |name| @about['computer']['name'] = name }
         parser.on('--note TEXT') { |text| @about['note'] = text }
@@ -32,7 +33,11 @@ module Evrel
         return Image::Capture.new(disk, folder, about: @about, **@how).run(&) unless @salvage
 
         how = @how.except(:tolerate_unread)
-        Salvage.image(disk, @salvage, folder, salvage: { parts: how[:parts], **@limits }.compact, capture: { about: @about, **how }, &)
+        earlier = @fill && Image.open(@fill, keys: @keys)
+        Salvage.image(disk, @salvage, folder, salvage: { parts: how[:parts], **@limits }.compact, capture: { about: @about, **how },
+                                              earlier:, &)
+      ensure
+        earlier&.close
       end
 
       private
@@ -40,6 +45,7 @@ module Evrel
       def salvaging(parser)
         @limits = {}
         parser.on('--salvage FOLDER') { |folder| @salvage = folder }
+        parser.on('--fill IMAGE') { |image| @fill = image }
         parser.on('--retries NUMBER', Integer) { |number| @limits[:retries] = number }
         parser.on('--minutes NUMBER', Float) { |number| @limits[:seconds] = number * 60 }
         parser.on('--unused') { @limits[:unused] = true }
