@@ -313,6 +313,7 @@ CREATE TABLE `images` (
   `own_note` varchar(500) DEFAULT NULL,
   `computer_said` tinyint(1) NOT NULL DEFAULT 0,
   `bin_until` datetime(6) DEFAULT NULL,
+  `names_asked` tinyint(1) NOT NULL DEFAULT 0,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_images_on_shelf_id_and_path` (`shelf_id`,`path`),
   KEY `index_images_on_shelf_id` (`shelf_id`),

@@ -63,6 +63,12 @@ module Api
         image_task_answer(image_keeper.bring(body_params['kind'], Shelf.find(body_params['shelf_id'])))
       end
 
+      # "wanted": whether the names of the files in a locked one are in the search.
+      app.put '/images/:id/names' do
+        image_keeper.names(body_params['wanted'] == true)
+        answer(ImageView.of(image.reload))
+      end
+
       app.post('/images/:id/merge') { image_task_answer(image_keeper.merge) }
 
       app.post '/image-tasks/:id/stop' do

@@ -45,8 +45,8 @@ CheckJob = Struct.new(:image_id) do
 
     seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - begun
     @image.shelf.update!(read_speed: result.clusters * Evrel::Image::CLUSTER / seconds) if result.clusters > 100
-    # What a passphrase keeps secret is not written down in a list that needs none.
-    FileIndex.new(@image).take(opened) unless @image.locked
+    # What a passphrase keeps secret is not written down in a list that needs none, unless somebody asked for it.
+    FileIndex.new(@image).take(opened) if !@image.locked || @image.names_asked
     keep(result.whole? ? 'whole' : 'damaged', result.to_h)
   end
 

@@ -1,13 +1,15 @@
 # frozen_string_literal: true
 
 # What is done to an image in the background to keep it. kind: "copy" or "move"
-# (to another shelf), or "merge" (one that holds only what differs is made
-# whole). state: queued, running, done, failed or stopped; one that failed can go
-# on. made: the image that came of a copy.
+# (to another shelf), "merge" (one that holds only what differs is made whole), or
+# "index" (the names of the files in a locked one go into the search). state:
+# queued, running, done, failed or stopped; one that failed can go on. made: the
+# image that came of a copy.
 class ImageTask < ActiveRecord::Base
   include Worked
 
-  WORDS = { 'copy' => 'Copying', 'move' => 'Moving', 'merge' => 'Making whole' }.freeze
+  WORDS = { 'copy' => 'Copying', 'move' => 'Moving', 'merge' => 'Making whole',
+            'index' => 'Taking the names of the files in' }.freeze
   KINDS = WORDS.keys.freeze
 
   belongs_to :image

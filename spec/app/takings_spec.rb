@@ -321,6 +321,22 @@ RSpec.describe 'Images with a passphrase' do
     expect(status).to eq(409)
   end
 
+  it 'have the names of their files in the search only where somebody asked for it' do
+    taken
+    call(:delete, "/images/#{image.id}/unlock")
+    call(:put, "/images/#{image.id}/names", wanted: true)
+    expect([status, message]).to eq([422, 'it is locked'])
+    call(:post, "/images/#{image.id}/unlock", passphrase: word)
+    expect(ImageFile.where(image:)).to be_empty
+    call(:put, "/images/#{image.id}/names", wanted: true)
+    work_off
+    expect(ImageFile.where(image:).count).to be > 5
+    expect(call(:get, "/images/#{image.id}")['lock']).to include('names' => true)
+    call(:delete, "/images/#{image.id}/unlock")
+    call(:put, "/images/#{image.id}/names", wanted: false)
+    expect(ImageFile.where(image:)).to be_empty
+  end
+
   it 'are restored in a docket while they are open, and sealed on only then' do
     taken
     docket = Docket.find_by!(cause: 'drive_failed')

@@ -6738,6 +6738,51 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/images/{id}/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Whether the names of the files in a locked image are in the search */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        wanted: boolean;
+                    };
+                };
+            };
+            responses: {
+                /** @description the image */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Image"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -7024,6 +7069,8 @@ export interface components {
                 open: boolean;
                 /** Format: date-time */
                 opened_at: string | null;
+                /** @description whether the names of its files are in the search */
+                names: boolean;
             } | null;
             /** @description bytes of its files; null where they were not looked at yet */
             file_bytes: number | null;
@@ -7776,6 +7823,8 @@ export interface components {
                 open: boolean;
                 /** Format: date-time */
                 opened_at: string | null;
+                /** @description whether the names of its files are in the search */
+                names: boolean;
             } | null;
         };
         ChangedFolder: {
@@ -8821,7 +8870,7 @@ export interface components {
             id: number;
             image_id: number;
             /** @enum {string} */
-            kind: "copy" | "move" | "merge";
+            kind: "copy" | "move" | "merge" | "index";
             /** @enum {string} */
             state: "queued" | "running" | "done" | "failed" | "stopped";
             /** @description the one that it goes to */

@@ -17,7 +17,11 @@ module ImageView
   end
 
   # @return [Hash, nil] open: whether what opens it is known now; opened_at: when it was last seen to open
-  def lock(image) = image.locked ? { open: !Passphrases.of(image.uid).nil?, opened_at: image.opened_at&.iso8601 } : nil
+  def lock_of(image)
+    { open: !Passphrases.of(image.uid).nil?, opened_at: image.opened_at&.iso8601, names: image.names_asked }
+  end
+
+  def lock(image) = image.locked ? lock_of(image) : nil
 
   # @param image [Image]
   # @param alone [Boolean] with the other images of its computer, and what is done to keep it; not one of many

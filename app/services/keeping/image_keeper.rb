@@ -35,6 +35,22 @@ class ImageKeeper
     start('merge')
   end
 
+  # Whether the names of the files in a locked one are in the search over all images, which asks for no passphrase.
+  # @param wanted [Boolean]
+  # @return [ImageTask, nil] that takes them
+  # @raise [Evrel::Refused, Evrel::Locked]
+  def names(wanted)
+    @image.lock!
+    raise Evrel::Refused.new('nothing locks this image: its names are in the search', where: 'image') unless @image.locked
+    return forget_names unless wanted
+
+    here!
+    raise Evrel::Locked.new('it is locked', where: 'passphrase', hint: 'open it first') if Passphrases.of(@image.uid).nil?
+
+    @image.update!(names_asked: true)
+    start('index')
+  end
+
   # @param task [ImageTask] of it
   # @raise [Evrel::Refused]
   def stop(task)
@@ -69,6 +85,14 @@ class ImageKeeper
   end
 
   private
+
+  def forget_names
+    ImageFile.where(image: @image).delete_all
+    @image.update!(names_asked: false, indexed_at: nil)
+    Event.add('image_changed', "Image of #{Words.time(@image.taken_at)}: the names of its files are in the search no more",
+              technician: @by, data: { image_id: @image.id })
+    nil
+  end
 
   def start(kind, shelf = nil)
     free!

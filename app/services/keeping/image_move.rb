@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
-# One run of a task that copies or moves an image, or makes it whole.
+# One run of a task that copies or moves an image, makes it whole, or takes the
+# names of its files.
 class ImageMove
   # @param task [ImageTask]
   def initialize(task)
@@ -13,6 +14,7 @@ class ImageMove
   # @raise [Evrel::Error]
   def run(&)
     return merge(&) if @task.kind == 'merge'
+    return index if @task.kind == 'index'
     return carry(&) unless arrived?
 
     take_away_old
@@ -35,6 +37,11 @@ class ImageMove
     end
     take_in(@image, shelf, @image.path)
     @image.begin_check # it lies in another file now
+    nil
+  end
+
+  def index
+    ImageAccess.open(@image) { |opened| FileIndex.new(@image).take(opened) }
     nil
   end
 

@@ -21,7 +21,7 @@ const error = ref('')
 const task = computed(() => props.image.task)
 const running = computed(() => !!task.value && ['queued', 'running'].includes(task.value.state))
 const STEPS = { copy: 'copied', check: 'read back there', remove: 'removed here', write: 'written' } as const
-const WORDS = { copy: 'Copying it', move: 'Moving it', merge: 'Making it whole' } as const
+const WORDS = { copy: 'Copying it', move: 'Moving it', merge: 'Making it whole', index: 'Taking its names' } as const
 const title = computed(
   () => task.value && `${WORDS[task.value.kind]}${task.value.shelf ? ` to ${task.value.shelf}` : ''}`,
 )

@@ -26,6 +26,7 @@ async function attempt(request: () => Promise<Image>) {
   }
 }
 const open = () => attempt(() => api.post<Image>(path(), { passphrase: passphrase.value }))
+const names = (wanted: boolean) => attempt(() => api.put<Image>(`/images/${props.image.id}/names`, { wanted }))
 const lock = () => attempt(() => api.delete<Image>(path()))
 </script>
 
@@ -56,6 +57,16 @@ const lock = () => attempt(() => api.delete<Image>(path()))
         ? `Known to open: last opened ${moment(image.lock!.opened_at)}`
         : 'Nobody was seen to open it here yet'
     }}</span>
+    <label v-if="image.lock!.open || image.lock!.names" class="names"
+      ><input
+        v-may="'technician'"
+        type="checkbox"
+        :checked="image.lock!.names"
+        :disabled="busy"
+        @change="names(($event.target as HTMLInputElement).checked)"
+      />
+      The names of its files are in the search, which asks for no passphrase</label
+    >
     <p v-if="error" class="message" role="alert">{{ error }}</p>
   </section>
 </template>
@@ -72,7 +83,12 @@ form {
   gap: 8px;
   align-items: end;
 }
-label {
+label.names {
+  display: flex;
+  gap: 6px;
+  color: var(--ink);
+}
+form label {
   display: grid;
   gap: 2px;
   color: var(--ink2);
