@@ -36,6 +36,7 @@ module Evrel
               [--scratch FOLDER] [--no-read-back] [--accept-unread]
         run IMAGE DISK_FILE…                      overwrites all of them at the same time, from one reading,
               [--keep-identity] [--no-read-back] [--accept-unread]   each with an identity of its own
+              [--table FILE [--template PATH]…]   and a name of its own
         verdict IMAGE DISK_FILE…                  may these disks be overwritten by it
         list PATH [PATTERN]                       names of files inside
         take IMAGE PART PATH                      a file's contents, to standard output

@@ -17,7 +17,10 @@ module Evrel
         parser.on('--unused WAY') { |way| @options[:unused] = way }
         parser.on('--accept-unread') { @options[:accept_unread] = true }
         parser.on('--keep-identity') { @identity = 'keep' }
+        parser.on('--table FILE') { |path| @table = Own::Names.parse(::File.binread(path)) }
+        parser.on('--template PATH') { |path| (@templates ||= []) << path }
         parser.parse!(arguments)
+        raise ArgumentError, '--template goes with --table' if @templates && !@table
       end
 
       # @param image [Image::Native, Image::Foreign, Image::Live]
@@ -26,17 +29,39 @@ module Evrel
       # @yieldparam progress [Restore::Progress]
       # @return [Array<Restore::Many::Outcome>]
       def run(image, paths, &)
+        named = @table && paths.each.with_index(1).to_h { |path, place| [path, values(path, place)] }
         wish = { 'way' => 'as_in_image', 'identity' => image.table ? @identity : 'keep' }
-        Restore::Many.new(image, paths, wish:, **@options).run(&)
+        outcomes = Restore::Many.new(image, paths, wish:, **@options).run(&)
+        outcomes.each { |outcome| name(outcome, named[outcome.path]) if outcome.written? } if named
+        outcomes
       end
 
       # @param outcome [Restore::Many::Outcome]
       # @return [Hash] for people and programs
       def self.view(outcome)
-        error = outcome.error&.then { |one| { error: one.class.name.split('::').last, message: one.message, where: one.where } }
+        wrong = outcome.error || outcome.name_error
+        error = wrong && { error: wrong.class.name.split('::').last, message: wrong.message, where: wrong.where }
         result = outcome.result
-        { path: outcome.path, written: outcome.written?, verified: result&.verified?, digest: result&.digest, bytes: result&.written,
-          error: }.compact
+        { path: outcome.path, name: outcome.name, written: outcome.written?, verified: result&.verified?, digest: result&.digest,
+          bytes: result&.written, error: }.compact
+      end
+
+      private
+
+      # Before anything is written: whoever has no line is told then.
+      def values(path, place)
+        @table.of(path, ::File.basename(path), place) or
+          raise Refused.new("the table has no line for #{path}, the #{place}. of the row", where: 'table')
+      end
+
+      def name(outcome, values)
+        Disk::File.open(outcome.path, writable: true) do |disk|
+          changes = Own.draft(disk, values, templates: @templates.to_a).changes
+          Startup::Mend::Execution.write(disk, changes.map { |change| [change.offset, change.after] })
+        end
+        outcome.name = values['name']
+      rescue Error => e
+        outcome.name_error = e
       end
     end
   end

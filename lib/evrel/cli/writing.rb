@@ -31,7 +31,7 @@ module Evrel
           command.run(image, targets) { |target, progress| show("#{target} #{progress.order}", progress.done, progress.total) }
         end
         print({ image: path, targets: outcomes.map { |outcome| RunCommand.view(outcome) } })
-        outcomes.all?(&:written?) ? FINE : FINDING
+        outcomes.all? { |outcome| outcome.written? && outcome.name_error.nil? } ? FINE : FINDING
       end
     end
   end

@@ -8,8 +8,9 @@ module Evrel
     # One image onto many targets at the same time, from one reading, each with
     # identities of its own. A target that fails leaves the row; the others go on.
     class Many
-      # What became of one target: result as of an engine, or error.
-      Outcome = Struct.new(:path, :result, :error, keyword_init: true) do
+      # What became of one target: result as of an engine, or error; name that was given to it afterwards,
+      # or why it could not be.
+      Outcome = Struct.new(:path, :result, :error, :name, :name_error, keyword_init: true) do
         def written? = error.nil? && (!result.read_back || result.verified?)
       end
 
