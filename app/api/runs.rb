@@ -48,6 +48,15 @@ module Api
         run_answer
       end
 
+      # What is set in the first three, as it would stand there.
+      app.get('/runs/:run/names') { answer(RunView.names(run)) }
+
+      # For those that have not got their name.
+      app.post '/runs/:run/names' do
+        run_keeper.name
+        run_answer
+      end
+
       papers(app)
     end
 

@@ -10,7 +10,8 @@ class RunKeeper
   end
 
   # @param technician [Technician]
-  # @param given [Hash] "image_id", "computer_ids" in their order, "way", "reason" (why this image is right for all of them), "note"
+  # @param given [Hash] "image_id", "computer_ids" in their order, "way", "reason" (why this image is right for all of them), "note",
+  #   "named" (whether each gets its computer's name), "table" (CSV with what else is set), "templates" (paths of files in the image)
   # @return [Run]
   # @raise [Evrel::Refused]
   def self.begin(technician, given)
@@ -18,7 +19,8 @@ class RunKeeper
     computers = Computer.where(id: ids).index_by(&:id).values_at(*ids)
     can!(ids, computers, given['reason'].to_s)
     run = Run.create!(image: Image.there.find(given['image_id']), technician:, way: given.fetch('way', 'fits'),
-                      reason: given['reason'].strip, note: given['note'].presence, seed: SecureRandom.random_number(1 << 31))
+                      reason: given['reason'].strip, note: given['note'].presence, seed: SecureRandom.random_number(1 << 31),
+                      **own(given, computers))
     computers.each.with_index(1) { |computer, place| new(run, technician).add(computer, place) }
     run
   end
@@ -30,7 +32,27 @@ class RunKeeper
     raise Evrel::Refused.new('one of the computers is not known', where: 'computers', hint: 'list again') if computers.any?(&:nil?)
     raise Evrel::Refused.new('say why this image is right for all of them', where: 'reason') if reason.blank?
   end
-  private_class_method :can!
+
+  # @return [Hash] named, names and templates
+  def self.own(given, computers)
+    return { named: false } if given['named'] == false
+
+    unfit = computers.find { |computer| !computer.name.match?(Evrel::Own::Files::NAME) }
+    raise Evrel::Refused.new("“#{unfit.name}” cannot be the name of a system", where: 'named', hint: 'leave the names as they are') if unfit
+
+    { named: true, templates: given['templates'].to_a.map(&:strip).reject(&:empty?), names: lines(given['table'], computers) }
+  end
+
+  def self.lines(text, computers)
+    return if text.blank?
+
+    table = Evrel::Own::Names.parse(text)
+    missing = computers.find { |computer| table.named(computer.name).nil? }
+    raise Evrel::Refused.new("the table has no line for #{missing.name}", where: 'table') if missing
+
+    computers.map { |computer| table.named(computer.name) }
+  end
+  private_class_method :can!, :own, :lines
 
   # @param run [Run]
   # @param technician [Technician]
@@ -96,6 +118,15 @@ class RunKeeper
     raise Evrel::Refused.new('nothing is being written', where: 'run') if running.empty?
 
     running.each { |docket| WriteKeeper.new(docket).pause(@technician) }
+  end
+
+  # Those that are written and have not got their name, since something was in the way.
+  # @raise [Evrel::Refused] where there is none
+  def name
+    waiting = @run.named ? @run.dockets.select { |docket| docket.own_error && docket.closed_at.nil? } : []
+    raise Evrel::Refused.new('each that is written has its name', where: 'run') if waiting.empty?
+
+    waiting.each { |docket| OwnName.new(docket).give }
   end
 
   # Some of those that are written are started in the emulator: which, the run's seed says.

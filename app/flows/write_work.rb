@@ -46,6 +46,7 @@ class WriteWork
     Event.add('write_done', 'Written and read back, all matches', docket: @write.docket, data: { seconds: @write.seconds })
     docket = Docket.find(@write.docket_id)
     Stations::WriteStation.new(docket).seal_verified(@write)
+    OwnName.new(docket).give
     ChainReading.read(docket)
   end
 

@@ -131,6 +131,45 @@ RSpec.describe 'One image onto many drives' do
     %w[report stickers].each { |name| expect(get("/api/runs/#{run['id']}/#{name}.pdf").body).to start_with('%PDF') }
   end
 
+  it 'gives each system the name of its computer, shows it before, and keeps what stood there' do
+    serials = cards(2)
+    begin_run(kiosks.first(2), table: "name,address\nKSK-02,10.1.4.2\n")
+    expect([status, message]).to match([409, /no line for KSK-03/])
+    kiosks.last.update!(name: 'Kiosk 9')
+    begin_run([kiosks.last])
+    expect([status, message]).to match([409, /cannot be the name of a system/])
+    run = begin_run(kiosks.first(2), way: 'stays', table: "name,address\nKSK-02,10.1.4.2\nksk-03,10.1.4.3\n")
+    told = call(:get, "/runs/#{run['id']}/names")
+    expect(told.map { |one| one['computer'] }).to eq(%w[KSK-02 KSK-03])
+    expect(told.last['files'].find { |file| file['path'] == '/etc/hostname' }).to include('before' => "TKT-03\n", 'after' => "KSK-03\n")
+    give_blank(run)
+    call(:post, "/runs/#{run['id']}/start")
+    work_off
+    expect(states(run)).to eq(%w[done done])
+    disks = serials.map { |serial| AttachedDrives.list.find { |one| one.serial == serial } }
+    expect(disks.map { |one| AttachedDrives.contents(one).hosts }).to eq([['KSK-02'], ['KSK-03']])
+    expect(Mend.where(kind: 'own').pluck(:before, :after)).to contain_exactly(%w[TKT-03 KSK-02], %w[TKT-03 KSK-03])
+    expect(places(run).map { |place| place['name_error'] }).to eq([nil, nil])
+    lines = CSV.parse(get("/api/runs/#{run['id']}/report.csv").body, headers: true)
+    expect(lines.map { |line| line['name'] }).to eq(%w[KSK-02 KSK-03])
+    call(:post, "/runs/#{run['id']}/names")
+    expect([status, message]).to match([409, /each that is written has its name/])
+  end
+
+  it 'says which system did not get its name, and tries it again' do
+    cards(1)
+    run = begin_run(kiosks.first(1), way: 'stays', templates: ['/etc/nothing'])
+    call(:get, "/runs/#{run['id']}/names")
+    expect([status, message]).to match([404, /no part has the file/])
+    give_blank(run)
+    call(:post, "/runs/#{run['id']}/start")
+    work_off
+    expect(places(run).first).to include('state' => 'done', 'name_error' => /no part has the file/)
+    Run.last.update!(templates: [])
+    expect(call(:post, "/runs/#{run['id']}/names")['places'].first).to include('name_error' => nil)
+    expect(Mend.where(kind: 'own').count).to eq(1)
+  end
+
   it 'tries some of those that are written, by a seed that stays' do
     cards(3)
     run = begin_run(kiosks.first(3), way: 'stays')

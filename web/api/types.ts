@@ -6342,6 +6342,10 @@ export interface paths {
                         way?: "fits" | "stays";
                         reason: string;
                         note?: string | null;
+                        named?: boolean;
+                        /** @description CSV: name, and columns for templates */
+                        table?: string | null;
+                        templates?: string[] | null;
                     };
                 };
             };
@@ -6777,6 +6781,68 @@ export interface paths {
             };
         };
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/runs/{run}/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is set in the systems of the first three of a row */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description files that change */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RunNames"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        /** Name those that are written and have not got their name */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the run */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Run"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -8934,6 +9000,9 @@ export interface components {
             count: number;
             written: number;
             closed: number;
+            /** @description whether each system gets its computer's name */
+            named: boolean;
+            templates: string[];
         };
         RunPlace: {
             place: number;
@@ -8955,6 +9024,8 @@ export interface components {
             } | null;
             /** @description why the drive that it had is its drive no longer */
             broken: string | null;
+            /** @description why its system did not get its own name */
+            name_error: string | null;
         };
         RunDrive: {
             id: number;
@@ -8982,6 +9053,14 @@ export interface components {
                 place: string | null;
                 model: string | null;
                 like: boolean;
+            }[];
+        };
+        RunNames: {
+            computer: string;
+            files: {
+                path: string;
+                before: string;
+                after: string;
             }[];
         };
     };
@@ -9116,6 +9195,7 @@ export type RunPlace = components['schemas']['RunPlace'];
 export type RunDrive = components['schemas']['RunDrive'];
 export type Run = components['schemas']['Run'];
 export type RunSheet = components['schemas']['RunSheet'];
+export type RunNames = components['schemas']['RunNames'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

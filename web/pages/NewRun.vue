@@ -19,6 +19,10 @@ const chosen = ref<number[]>([])
 const way = ref<'fits' | 'stays'>('fits')
 const reason = ref('')
 const note = ref('')
+/** Whether each system gets the name of its computer; and what else a table sets, in which files. */
+const named = ref(true)
+const table = ref('')
+const templates = ref('')
 const words = ref('')
 const MOST = 60
 const alike = computed(() => sheet.value?.computers.filter((one) => one.like) ?? [])
@@ -51,6 +55,10 @@ async function load() {
   }
 }
 
+async function read(files: FileList | null) {
+  if (files?.[0]) table.value = await files[0].text()
+}
+
 async function begin() {
   if (!ready.value) return
   busy.value = true
@@ -62,6 +70,9 @@ async function begin() {
       way: way.value,
       reason: reason.value,
       note: note.value || null,
+      named: named.value,
+      table: (named.value && table.value) || null,
+      templates: named.value ? templates.value.split('\n').filter((line) => line.trim()) : null,
     })
     await router.push(`/runs/${run.id}`)
   } catch (problem) {
@@ -138,6 +149,38 @@ load()
             ></label
           >
           <p class="small muted">Each drive gets identities of its own, and what names them is rewritten.</p>
+          <label class="tick"
+            ><input v-model="named" type="checkbox" /><span
+              >Each system gets the name of its computer<small
+                >Where the image’s name stands; machine identity and host keys are made anew.</small
+              ></span
+            ></label
+          >
+          <details v-if="named">
+            <summary class="small">Set more, from a table</summary>
+            <label class="field"
+              >Table, as CSV: a line for each, with “name” and other columns<textarea
+                v-model="table"
+                class="mono"
+                rows="4"
+                placeholder="name,address"
+                spellcheck="false"
+              />
+            </label>
+            <label class="file small"
+              >or from a file
+              <input type="file" accept=".csv,text/csv" @change="read(($event.target as HTMLInputElement).files)"
+            /></label>
+            <label class="field"
+              >Files in the image in which {column} becomes its value, one a line<textarea
+                v-model="templates"
+                class="mono"
+                rows="2"
+                placeholder="/etc/network.conf"
+                spellcheck="false"
+              />
+            </label>
+          </details>
           <label class="field"
             >Why this image is right for all of them<textarea v-model="reason" rows="2" maxlength="2000" />
           </label>
@@ -207,6 +250,14 @@ li label {
 }
 .wishes {
   gap: 10px;
+  overflow: auto;
+}
+details {
+  display: grid;
+  gap: 8px;
+}
+summary {
+  cursor: pointer;
 }
 .tick {
   display: grid;

@@ -7,6 +7,7 @@ import HoldButton from '../parts/common/HoldButton.vue'
 import StationFrame from '../parts/dockets/StationFrame.vue'
 import { tally, trouble } from '../parts/runs/row'
 import RunDrives from '../parts/runs/RunDrives.vue'
+import RunNames from '../parts/runs/RunNames.vue'
 import RunRow from '../parts/runs/RunRow.vue'
 import { dated } from '../words/format'
 import { useKeys } from '../words/keys'
@@ -27,6 +28,7 @@ const troubles = computed(() => run.value?.places.filter((place) => trouble(plac
 const running = computed(() => at('running', 'queued'))
 const waiting = computed(() => at('ready', 'paused', 'stopped', 'failed'))
 const written = computed(() => run.value?.places.filter((place) => place.write?.verified).length ?? 0)
+const unnamed = computed(() => run.value?.places.filter((place) => place.name_error).length ?? 0)
 const sub = computed(() => {
   const one = run.value
   if (!one) return undefined
@@ -42,7 +44,7 @@ async function load() {
   }
 }
 
-async function ask(what: 'start' | 'pause' | 'try') {
+async function ask(what: 'start' | 'pause' | 'try' | 'names') {
   busy.value = true
   error.value = ''
   try {
@@ -110,6 +112,7 @@ load()
         <p class="small muted why">
           “{{ run.reason }}”{{ run.note ? ` · ${run.note}` : '' }} · Each with identities of its own
         </p>
+        <RunNames v-if="run.named" :run="run" />
       </template>
       <template v-if="run" #foot>
         <span class="said" role="status">{{ tally(run) }}</span>
@@ -124,6 +127,9 @@ load()
             Start them in the emulator
           </button>
         </template>
+        <button v-if="unnamed" v-may="'technician'" type="button" class="btn" :disabled="busy" @click="ask('names')">
+          Name {{ unnamed }} again
+        </button>
         <button v-if="running" v-may="'technician'" type="button" class="btn" :disabled="busy" @click="ask('pause')">
           Pause all
         </button>

@@ -3,7 +3,8 @@
 # A run on paper and as a table: one line for each docket; and stickers for the
 # drives.
 class RunReport
-  COLUMNS = %w[place docket computer location drive serial capacity_bytes port proof written_at verified start_chain seen_to_start].freeze
+  COLUMNS = %w[place docket computer location drive serial capacity_bytes port proof written_at verified name start_chain
+               seen_to_start].freeze
   STICKER = [163, 68].freeze # points: three in a row
   ACROSS = 3
 
@@ -50,7 +51,7 @@ class RunReport
   private
 
   def lines = @lines ||= dockets.map { |docket| line(docket) }
-  def dockets = @run.dockets.includes(:computer, :trial_starts, :start_checks, seals: :technician, writes: :drive)
+  def dockets = @run.dockets.includes(:computer, :trial_starts, :mends, :start_checks, seals: :technician, writes: :drive)
 
   def line(docket)
     write = docket.write
@@ -69,10 +70,14 @@ class RunReport
   def written(docket, write)
     return {} unless write
 
-    { 'written_at' => write.finished_at&.iso8601, 'verified' => write.verified, 'state' => write.state, 'error' => write.error,
+    { 'name' => name(docket, write), 'written_at' => write.finished_at&.iso8601, 'verified' => write.verified, 'state' => write.state,
+      'error' => write.error,
       'start_chain' => docket.start_checks.select { |check| check.write_id == write.id }.max_by(&:id)&.state,
       'seen_to_start' => docket.trial_starts.any? { |trial| trial.write_id == write.id && trial.reached? } }
   end
+
+  # @return [String, nil] that was given to its system
+  def name(docket, write) = docket.mends.select { |mend| mend.write_id == write.id && mend.kind == 'own' && !mend.undone? }.last&.after
 
   def about
     image = @run.image

@@ -7,7 +7,8 @@ class RunView
   # @return [Hash] without its row
   def self.head(run)
     dockets = run.dockets.includes(:seals, :writes).to_a
-    { id: run.id, number: run.number, way: run.way, way_name: Run::WAYS.fetch(run.way), reason: run.reason, note: run.note,
+    { id: run.id, number: run.number, way: run.way, way_name: Run::WAYS.fetch(run.way), named: run.named,
+      templates: run.templates || [], reason: run.reason, note: run.note,
       image: RunView.image(run.image),
       technician: run.technician.short_name, at: run.created_at.iso8601, count: dockets.size,
       written: dockets.count { |docket| docket.write&.verified }, closed: dockets.count(&:closed_at) }
@@ -19,6 +20,29 @@ class RunView
     { id: image.id, computer: image.computer&.name, taken_at: image.taken_at.iso8601, used_bytes: image.used_bytes, state: image.state,
       size_bytes: image.document.size, parts: image.document.parts, shelf: image.shelf.name, there: ShelfAccess.there?(image.shelf) }
   end
+
+  # What is set in the systems of the first of a row, before anything is written.
+  # @param run [Run]
+  # @param count [Integer]
+  # @return [Array<Hash>] computer, and of each file that changes: path, before, after
+  # @raise [Evrel::Error] where the image has no system, or not these files
+  def self.names(run, count = 3)
+    return [] unless run.named
+
+    ImageAccess.open(run.image) do |image|
+      files = Evrel::Own::Files.new(image.disk, run.templates.to_a)
+      run.dockets.includes(:computer).first(count).map do |docket|
+        texts = files.texts(run.values_of(docket)).map do |text|
+          { path: text.path, before: shown(text.before), after: shown(text.after) }
+        end
+        { computer: docket.computer.name, files: texts }
+      end
+    end
+  end
+
+  # Host keys and what is no text are nobody's business here.
+  def self.shown(text) = text.valid_encoding? && !text.include?('PRIVATE KEY') ? text.first(2000) : '…'
+  private_class_method :shown
 
   # @param run [Run]
   def initialize(run)
@@ -44,7 +68,7 @@ class RunView
     { place: docket.run_place, docket_id: docket.id, docket_number: docket.number, computer: docket.computer.name,
       spot: docket.computer.place, port: target&.decision&.fetch('port', nil), label: target&.identity&.label,
       state: state(docket, write), write: write && WriteView.of(write), start: start(docket, write), tried: tried(docket, write),
-      broken: (broken(docket) unless target) }
+      name_error: docket.own_error, broken: (broken(docket) unless target) }
   end
 
   # Why the drive that it had is its drive no longer.

@@ -30,7 +30,7 @@ export function words(place: RunPlace): string {
 
 /** The shape that stands for its state; none while nothing is to be said. */
 export function mark(place: RunPlace): State | null {
-  if (['failed', 'stopped', 'unfitted'].includes(place.state) || place.start === 'no') return 'no'
+  if (['failed', 'stopped', 'unfitted'].includes(place.state) || place.start === 'no' || place.name_error) return 'no'
   if (place.state === 'paused' || (place.state === 'open' && place.broken) || place.start === 'ask') return 'ask'
   return ['done', 'signed'].includes(place.state) ? 'ok' : null
 }
@@ -38,6 +38,7 @@ export function mark(place: RunPlace): State | null {
 /** Why a place needs somebody, the first line only; null where it does not. */
 export function trouble(place: RunPlace): string | null {
   if (place.state === 'open' && place.broken) return `its drive was given up: ${place.broken}`
+  if (place.name_error) return `it did not get its name: ${place.name_error}`
   if (place.state === 'unfitted') return 'the image was not fitted to its drive'
   if (place.state === 'failed') return place.write?.trouble?.message ?? place.write?.error ?? 'it failed'
   if (place.state === 'done' && place.start === 'no') return 'something of what starts it is missing'
