@@ -58,6 +58,8 @@ module StandIns
         about['faults']['dead'] = true if by == 'dies_after'
       end
       @bench.pull(@drive.port) if by == 'disconnects_after'
+    rescue Evrel::NotFound
+      nil # it was opened twice, and the other one has done so a moment earlier
     end
   end
 end
