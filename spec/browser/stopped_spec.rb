@@ -92,8 +92,31 @@ RSpec.describe 'Work that is stopped' do
     LayoutTry.order(:id).last
   end
 
+  # Three at once, from one reading.
+  def running
+    computers = Array.new(3) { |number| Computer.create!(name: "KSK-0#{number}", firmware: 'uefi') }
+    serials = Array.new(3) { |number| "LC08-2210-7A#{number}C" }
+    serials.each_with_index { |serial, number| plugged(serial, (21 + number).to_s, 'capacity' => image.document.size) }
+    serials.each { |serial| slow(serial, bytes_per_second: 60_000_000) }
+    run = call(:post, '/runs', image_id: image.id, computer_ids: computers.map(&:id), reason: 'all alike', way: 'stays')
+    blank = run['drives'].select { |drive| drive['blank'] }.map { |drive| drive['id'] }
+    call(:post, "/runs/#{run['id']}/drives", blank:)
+    call(:post, "/runs/#{run['id']}/start")
+    Write.order(:id).last
+  end
+
+  # @param row [Write] one of a run
+  def all_of_run(row)
+    writes = Write.where(docket: row.docket.run.dockets).order(:id)
+    wait_until { writes.reload.all? { |write| %w[queued running].exclude?(write.state) } && Owner.none? }
+    expect(writes.reload).to all(have_attributes(state: 'done', verified: true))
+    hosts = writes.map { |write| AttachedDrives.contents(AttachedDrives.of(write.drive)).hosts }
+    expect(hosts).to eq([['KSK-00'], ['KSK-01'], ['KSK-02']])
+  end
+
   # What each is in the end.
   kinds = {
+    'a run' => [:running, ->(row) { all_of_run(row) }],
     'a write' => [:writing, ->(row) { expect(row).to have_attributes(state: 'done', verified: true) }],
     'a trial start' => [:trying, ->(row) { expect(row).to have_attributes(state: 'done', outcome: 'reached') }],
     'a check' => [:checking, ->(row) { expect(row).to have_attributes(state: 'whole', check_progress: nil) }],
@@ -103,7 +126,7 @@ RSpec.describe 'Work that is stopped' do
   }
 
   # Each way at least once; a write that is killed stands in whole_way_spec.rb, where other tools judge its disk.
-  usual = { 'a write' => ['a database that goes away'], 'a check' => ['TERM'], 'a look through a shelf' => ['KILL'],
+  usual = { 'a write' => ['a database that goes away'], 'a run' => ['KILL'], 'a check' => ['TERM'], 'a look through a shelf' => ['KILL'],
             'an image of a drive' => ['a database that goes away'] }
 
   kinds.each do |kind, (begun, right)|
