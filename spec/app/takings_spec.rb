@@ -332,6 +332,7 @@ RSpec.describe 'Images with a passphrase' do
     work_off
     expect(ImageFile.where(image:).count).to be > 5
     expect(call(:get, "/images/#{image.id}")['lock']).to include('names' => true)
+    expect(call(:get, '/images')['images'].find { |one| one['id'] == image.id }['lock']).to include('names' => true)
     call(:delete, "/images/#{image.id}/unlock")
     call(:put, "/images/#{image.id}/names", wanted: false)
     expect(ImageFile.where(image:)).to be_empty

@@ -3,7 +3,7 @@
 # An image as the pages see it: a row of a list, or all there is to know.
 module ImageView
   ROW = %i[id shelf_id computer_id state format path taken_at used_bytes size_bytes unread_sectors checked_at problem gone_at
-           host uid locked opened_at file_bytes].freeze
+           host uid locked opened_at names_asked file_bytes].freeze
 
   module_function
 
