@@ -6995,6 +6995,10 @@ export interface components {
                 progress: components["schemas"]["Progress"];
                 state: components["schemas"]["WriteState"];
             } | null;
+            run: {
+                id: number;
+                number: string;
+            } | null;
         };
         Write: {
             id: number;

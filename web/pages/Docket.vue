@@ -87,7 +87,10 @@ useKeys({
       >
       <span class="push muted small"
         >Opened {{ ago(docket.opened_at) }} by {{ docket.opened_by
-        }}<template v-if="docket.copied_from">, as {{ docket.copied_from }}</template></span
+        }}<template v-if="docket.copied_from">, as {{ docket.copied_from }}</template
+        ><template v-if="docket.run"
+          >, in <RouterLink :to="`/runs/${docket.run.id}`">{{ docket.run.number }}</RouterLink></template
+        ></span
       >
       <OthersHere :people="others" station />
       <DocketMenu :docket="docket" @changed="store.load" />

@@ -156,6 +156,12 @@ load()
               ></span
             ></label
           >
+          <label class="field"
+            >Why this image is right for all of them<textarea v-model="reason" rows="2" maxlength="2000" />
+          </label>
+          <label class="field"
+            >Note<input v-model="note" maxlength="200" placeholder="Such as For the new season"
+          /></label>
           <details v-if="named">
             <summary class="small">Set more, from a table</summary>
             <label class="field"
@@ -181,12 +187,6 @@ load()
               />
             </label>
           </details>
-          <label class="field"
-            >Why this image is right for all of them<textarea v-model="reason" rows="2" maxlength="2000" />
-          </label>
-          <label class="field"
-            >Note<input v-model="note" maxlength="200" placeholder="Such as For the new season"
-          /></label>
         </div>
       </div>
       <template #foot>

@@ -20,6 +20,7 @@ module DocketView
   # The sheet, without what its stations show.
   def of(docket)
     row(docket).merge(opened_by: docket.opened_by.short_name, note: docket.note, copied_from: docket.copied_from&.number,
+                      run: docket.run && { id: docket.run.id, number: docket.run.number },
                       computer_id: docket.computer_id, drive_id: docket.target&.id,
                       broken: docket.seals.select(&:broken_at).max_by(&:broken_at)&.then { |seal| broken(seal) })
   end
