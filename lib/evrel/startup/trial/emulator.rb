@@ -2,13 +2,14 @@
 
 require 'etc'
 require 'fileutils'
+require 'json'
 require 'socket'
 
 module Evrel
   module Startup
     # One computer in the emulator: its firmware, its disks on throw-away
-    # overlays, its serial line and its screen. No network, bounded memory and
-    # processors.
+    # overlays, its serial line and its screen. No network, bounded memory,
+    # processors and files; system calls that a machine does not need end it.
     class Emulator
       QEMU = 'qemu-system-x86_64'
       FOLDER = '/usr/share/OVMF'
@@ -19,6 +20,13 @@ module Evrel
       MOST_DISKS = 8
       SERIAL = 'trial' # and the place in the list
       MEMORY = 'memory-backend-memfd' # what the emulator names its memory
+      # qemu(1), -sandbox: it starts no program, gets no rights, and sets no priorities.
+      SANDBOX = 'on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny'
+      # Bytes of the largest file that it may write: an overlay that grows beyond that ends it.
+      LARGEST = 16 * GIB
+      # Of what it says the last is read; a line that floods gives its room back.
+      HEARD = 4 * MIB
+      FLOOD = 64 * MIB
       # Where a graphics card in text mode has its characters, and how many bytes of them there can be.
       TEXT = 0xB8000
       TEXT_BYTES = 32 * KIB
@@ -58,7 +66,8 @@ module Evrel
         @empty = overlay_sizes
         FileUtils.cp(::File.join(FOLDER, FIRMWARE.fetch(@secure_boot).last), file('vars.fd'))
         %w[serial firmware].each { |name| FileUtils.touch(file(name)) }
-        @pid = Linux::Spawn.spawn(*Linux::Death::TIED, QEMU, *arguments, in: :close, out: file('log'), err: %i[child out], pgroup: true)
+        @pid = Linux::Spawn.spawn(*Linux::Death::TIED, 'prlimit', "--fsize=#{LARGEST}", '--core=0', QEMU, *arguments,
+                                  in: :close, out: file('log'), err: %i[child out], pgroup: true)
       end
 
       # @return [Boolean] whether it has ended by itself
@@ -81,8 +90,8 @@ module Evrel
         nil
       end
 
-      # @return [String] what was said on the serial line, without what moves the cursor
-      def said = plain(::File.binread(file('serial'), 4 * MIB).to_s)
+      # @return [String] what was said on the serial line of late, without what moves the cursor
+      def said = plain(heard(file('serial')))
 
       # @return [String] what a BIOS says to its log, and not on the serial line
       def firmware_said = plain(::File.binread(file('firmware'), 64 * KIB).to_s)
@@ -91,8 +100,8 @@ module Evrel
       # controller that hides the number, take the first.
       # @return [Integer, nil] place in the list of disks; nil where none was started
       def loaded_from
-        started = said.scan(/BdsDxe: starting Boot\S+ "([^"]*)"/).last or return (@firmware == :bios ? 0 : nil)
-        started.first[/#{SERIAL}(\d)/, 1].to_i
+        @started = said.scan(/BdsDxe: starting Boot\S+ "([^"]*)"/).last || @started or return (@firmware == :bios ? 0 : nil)
+        @started.first[/#{SERIAL}(\d)/, 1].to_i
       end
 
       # Which of several disks the system runs from: a running system writes to its root, and loaders write to nothing.
@@ -163,6 +172,14 @@ module Evrel
         nil
       end
 
+      # What it has said so far has its place in the file, so that one which was emptied begins with zeros that take no room.
+      def heard(path)
+        stat = ::File.stat(path)
+        text = ::File.binread(path, HEARD, [stat.size - HEARD, 0].max).to_s
+        ::File.truncate(path, 0) if stat.blocks * 512 > FLOOD
+        text
+      end
+
       def overlay_sizes = @drives.each_index.map { |index| ::File.size(file("disk-#{index}.qcow2")) }
       def monitor = @monitor ||= Monitor.new(file('qmp'))
       def file(name) = ::File.join(@folder, name)
@@ -173,17 +190,29 @@ module Evrel
       def lay_over(index)
         drive = @drives[index]
         made = Linux::Spawn.run(
-          'qemu-img', 'create', '-q', '-f', 'qcow2', '-b', ::File.expand_path(drive.path), '-F', drive.format,
+          'qemu-img', 'create', '-q', '-f', 'qcow2', '-b', "json:#{JSON.generate(below(drive))}", '-F', drive.format,
           file("disk-#{index}.qcow2"), %i[out err] => file('log')
         )
         raise Unreadable.new("the emulator cannot open #{drive.path}: #{log}", where: drive.path) unless made
+      end
+
+      # This file alone: whatever it says that it builds on is not opened.
+      def below(drive)
+        node = { driver: drive.format, file: { driver: 'file', filename: ::File.expand_path(drive.path) } }
+        drive.format == 'qcow2' ? { **node, backing: nil } : node
+      end
+
+      # @return [Hash] what a disk of the machine is made of, as -blockdev takes it
+      def graph(drive, index)
+        { 'driver' => 'qcow2', 'node-name' => "disk#{index}", 'cache' => { 'direct' => false, 'no-flush' => true },
+          'file' => { 'driver' => 'file', 'filename' => file("disk-#{index}.qcow2") }, 'backing' => { **below(drive), 'read-only': true } }
       end
 
       def arguments
         machine = "q35,accel=#{Kvm.works? ? 'kvm' : 'tcg'},memory-backend=memory#{',smm=on' if @secure_boot}"
         ['-machine', machine, '-object', "#{MEMORY},id=memory,size=#{@memory}M,share=on",
          '-cpu', 'max', '-m', @memory.to_s, '-smp', PROCESSORS.to_s, '-nodefaults',
-         '-vga', 'std', *flash, *disks, '-nic', 'none', '-display', 'none',
+         '-vga', 'std', '-sandbox', SANDBOX, *flash, *disks, '-nic', 'none', '-display', 'none',
          '-chardev', "socket,id=line,path=#{file('line')},server=on,wait=off,logfile=#{file('serial')}", '-serial', 'chardev:line',
          '-chardev', "file,id=firmware,path=#{file('firmware')}", '-device', 'isa-debugcon,iobase=0x402,chardev=firmware',
          '-qmp', "unix:#{file('qmp')},server=on,wait=off"]
@@ -204,8 +233,7 @@ module Evrel
         shared.push('-device', 'ahci,id=sata') if controllers.include?(:sata)
         shared.push('-device', 'qemu-xhci,id=usb') if controllers.include?(:usb)
         shared + @drives.each_with_index.flat_map do |drive, index|
-          ['-drive', "if=none,id=disk#{index},format=qcow2,cache=unsafe,file=#{file("disk-#{index}.qcow2")}", '-device',
-           device(drive, index)]
+          ['-blockdev', JSON.generate(graph(drive, index)), '-device', device(drive, index)]
         end
       end
 
