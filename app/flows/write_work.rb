@@ -62,7 +62,7 @@ class WriteWork
 
   # The target's seal goes where the drive itself was found to be another.
   def break_seal(error)
-    return unless error.is_a?(Guard::Changed)
+    return unless [Guard::Changed, Evrel::Restore::SameTarget::Stranger].any? { |kind| error.is_a?(kind) }
 
     Unseal.from(Docket.find(@write.docket_id), 'target', because: error.message)
   end

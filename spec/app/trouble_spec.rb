@@ -27,6 +27,25 @@ RSpec.describe 'A write that meets trouble' do
     shown['trouble']
   end
 
+  it 'is begun anew, with a target that is proved anew, where nothing on the drive shows that it was written to' do
+    stopped_at_a_damaged_cluster
+    spoil # it is whole again
+    File.open(path, 'r+b') { |io| [0, io.size - 1_048_576].each { |at| io.pwrite("\0" * 1_048_576, at) } }
+    Evrel::Disk::File.open(path, writable: true) { |disk| disk.extents.to_a.each { |at, length| disk.discard(at, length) } }
+    write
+    work_off
+    expect(docket.reload.sealed?('target')).to be(false)
+    expect(Event.where(kind: 'seal_broken').last.text).to match(/nothing on the drive shows/)
+    expect(table).to be_nil
+    seal('target', drive_id: drive(Requests::REPLACEMENT).id, label: '7Q4F', reason: 'it is this one')
+    call(:post, "/dockets/#{docket.id}/layout/plan", wish: { way: 'as_in_image' })
+    seal('layout')
+    write
+    work_off
+    expect(docket.reload.write).to be_verified
+    expect(Write.count).to eq(2)
+  end
+
   describe 'at the image' do
     it 'says what it hits and what can be done, and goes on with zeros as somebody decided' do
       trouble = stopped_at_a_damaged_cluster

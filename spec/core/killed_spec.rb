@@ -63,6 +63,29 @@ RSpec.describe Evrel::Restore, 'killed', :in_memory do
     end
   end
 
+  it 'does not go on with a drive that nothing shows to be the one on which it was begun' do
+    middle = operations * 3 / 4
+    target = used_tiny('target', 0)
+    killed { write_tiny(target, journal: journal('journal'), wrap: ->(disk) { deadly.new(disk, middle) }) }
+    # One of the same size, with another table of the same kind and other contents.
+    stranger = used_tiny('stranger', 1)
+    before = OpenSSL::Digest::SHA256.file(stranger).hexdigest
+    expect { write_tiny(stranger, journal: journal('journal')) }.to raise_error(Evrel::Restore::SameTarget::Stranger)
+    expect(OpenSSL::Digest::SHA256.file(stranger).hexdigest).to eq(before)
+    # What it wrote is enough where the marks are gone, as on a drive that is smaller than it says.
+    File.open(target, 'r+b') { |io| [0, File.size(target) - 1_048_576].each { |at| io.pwrite("\0" * 1_048_576, at) } }
+    expect(write_tiny(target, journal: journal('journal'))).to be_verified
+  end
+
+  it 'looks at the target once more before the old table goes, however long the parts took to be made ready' do
+    looks = 0
+    guard = -> { raise Evrel::Refused, 'another drive' if (looks += 1) == 2 }
+    target = used_tiny('target', 0)
+    before = OpenSSL::Digest::SHA256.file(target).hexdigest
+    expect { write_tiny(target, guard:) }.to raise_error(Evrel::Refused, 'another drive')
+    expect(OpenSSL::Digest::SHA256.file(target).hexdigest).to eq(before)
+  end
+
   it 'is killed twice in the same write' do
     write_tiny(undisturbed = used_tiny('undisturbed', 0))
     all = operations

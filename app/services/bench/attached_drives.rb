@@ -70,6 +70,9 @@ module AttachedDrives
     end
   end
 
+  # Its contents are read anew the next time that somebody asks.
+  def forget(attached) = LOCK.synchronize { CACHE.delete(cached(attached)) }
+
   # For pages: a drive that is being written changes all the time and says
   # nothing of use; what was last known of it is shown instead.
   # @return [Evrel::Survey]

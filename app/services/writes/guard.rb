@@ -25,6 +25,7 @@ class Guard
     drive = @docket.target
     attached = AttachedDrives.of(drive) or
       raise Evrel::Refused.new('the sealed drive is not attached', where: 'target', hint: 'plug it in again')
+    AttachedDrives.forget(attached) # what was known of it may be hours old
     same!(attached)
     still_blank!(attached)
     judge!(attached)

@@ -13,7 +13,7 @@ module Evrel
       # @param plan [Layout::Plan]
       # @param journal [Journal]
       # @param guard [#call] raises where the target is not the sealed one;
-      #   called immediately before the first byte
+      #   called first of all, and immediately before the first byte: hours may lie between
       # @param scratch [Scratch, nil] needed where the plan resizes in the scratch room
       # @param decisions [Decisions] what was decided about clusters that are not what they were
       # @param waits [Array<Float>] as in Retry
@@ -120,7 +120,10 @@ module Evrel
         @target.flush
       end
 
-      def check(_order) = @guard.call
+      def check(_order)
+        @guard.call
+        SameTarget.new(@target, @marks, @journal).check(@orders, @feeds)
+      end
 
       def prepare(order)
         @plan.pieces[order.piece].grown? ? @scratch.grow(@image, @plan.place_of(order.part), decisions: @decisions) : resize(order)
@@ -138,6 +141,7 @@ module Evrel
       end
 
       def clear(order)
+        @guard.call
         # From here on the contents differ from what was sealed, however this ends.
         @journal.point(order.id, begun: true)
         @plan.part_restore? ? @marks.write : clear_table

@@ -7,7 +7,7 @@ module Evrel
     # is smaller than it says, something else lands on it, or the table would
     # land on something else after that was read back.
     class Marks
-      WORDS = "This disk is being written by Evrel: it has no partition table until that is done.\n"
+      WORDS = "This disk is being written by Evrel: it has no partition table until that is done. Layout %s\n"
 
       # @param plan [Layout::Plan]
       # @param target [Disk]
@@ -25,7 +25,17 @@ module Evrel
 
       # @return [Array<Integer>] byte offsets at which something else stands by now
       def gone
-        places.filter_map { |offset, bytes| offset unless @target.read(offset, bytes.bytesize) == bytes }
+        places.filter_map { |offset, bytes| offset unless stands?(offset, bytes) }
+      end
+
+      # @return [Boolean] whether there is no place for any
+      def none? = places.empty?
+
+      # @return [Boolean] whether one of them stands, or all of a table: some of its sectors are the same on many drives
+      def ours?
+        tables = [@plan.table&.pieces(@target.size), (places if @plan.part_restore?)].compact
+        (!@plan.part_restore? && places.any? { |place| stands?(*place) }) ||
+          tables.any? { |pieces| pieces.any? && pieces.all? { |piece| stands?(*piece) } }
       end
 
       private
@@ -38,7 +48,13 @@ module Evrel
         @plan.table.pieces(@target.size).map { |offset, bytes| [offset, words(bytes.bytesize)] }
       end
 
-      def words(length) = (WORDS * ((length / WORDS.bytesize) + 1)).byteslice(0, length)
+      def stands?(offset, bytes) = @target.read(offset, bytes.bytesize) == bytes
+
+      # Of another layout they are another write's.
+      def words(length)
+        text = format(WORDS, @plan.digest[0, 16])
+        (text * ((length / text.bytesize) + 1)).byteslice(0, length)
+      end
     end
   end
 end
