@@ -13,10 +13,12 @@ class Event < ActiveRecord::Base
   def readonly? = persisted?
 
   # @param before [String, nil] digest of the event before
-  # @return [String] SHA-256, in hexadecimal, over the digest before and the event's fields as JSON
+  # @return [String] HMAC-SHA-256, in hexadecimal, over the digest before and the event's fields as JSON; of one from before
+  #   there was a key SHA-256
   def digest_after(before)
     fields = [docket_id, kind, text, technician_id, data.as_json, created_at.utc.iso8601(6)]
-    OpenSSL::Digest::SHA256.hexdigest("#{before}\n#{JSON.generate(fields)}")
+    told = "#{before}\n#{JSON.generate(fields)}"
+    EventKey.keyed?(id) ? EventKey.digest(told) : OpenSSL::Digest::SHA256.hexdigest(told)
   end
 
   # @param kind [String] for programs

@@ -33,6 +33,7 @@ module DemoState
     refill { |table| columns(table).then { |names| "INSERT INTO #{table} (#{names}) SELECT #{names} FROM kept_#{table}" } }
     # Numbers of events only ever grow, here as in life: open pages go by them.
     sql("ALTER TABLE events AUTO_INCREMENT = #{@next_event = @next_event.to_i + 10_000}")
+    FileUtils.cp(Config.path('kept-event-key'), Config.path(EventKey::FILE), preserve: true)
     hurry
   end
 
@@ -44,9 +45,11 @@ module DemoState
 
   def build
     FOLDERS.each { |name| FileUtils.rm_rf(Config.path(name)) }
+    FileUtils.rm_f(Config.path(EventKey::FILE)) # it counts from the last event that was there before it
     without_keys { TABLES.each { |table| sql("TRUNCATE #{table}") } } # numbers begin anew
     Demo::Scenario.new(small: true).build
     FileUtils.rm_rf(Config.path('kept-bench'))
+    FileUtils.cp(Config.path(EventKey::FILE), Config.path('kept-event-key'), preserve: true)
     system('cp', '-r', '--sparse=always', Config.path('bench'), Config.path('kept-bench'), exception: true)
     TABLES.each do |table|
       sql("CREATE OR REPLACE TABLE kept_#{table} AS SELECT * FROM #{table}")
@@ -58,7 +61,8 @@ module DemoState
   # @return [Boolean] whether it is still there, as it would be built now
   def built?
     told = JSON.parse(File.read(Config.path('kept-demo.json')))
-    told['by'] == made_by && Time.now.to_i - told['at'] < HOLDS && Dir.exist?(Config.path('kept-bench')) && kept_tables?
+    told['by'] == made_by && Time.now.to_i - told['at'] < HOLDS && Dir.exist?(Config.path('kept-bench')) && kept_tables? &&
+      File.exist?(Config.path('kept-event-key'))
   rescue Errno::ENOENT, JSON::ParserError
     false
   end

@@ -78,6 +78,33 @@ RSpec.describe 'A docket that closes' do
     expect(call(:get, "#{at}/chain")).to include('whole' => false, 'broken_at' => victim.id)
   end
 
+  it 'is seen through where somebody with the database works all digests out anew' do
+    Event.add('test', 'before', docket:)
+    victim = docket.events.order(:id).first
+    around_the_trigger do
+      before = nil
+      docket.events.order(:id).each do |event|
+        text = event.id == victim.id ? 'nothing' : event.text
+        fields = [event.docket_id, event.kind, text, event.technician_id, event.data.as_json, event.created_at.utc.iso8601(6)]
+        before = OpenSSL::Digest::SHA256.hexdigest("#{before}\n#{JSON.generate(fields)}")
+        DemoState.sql("UPDATE events SET text = #{ActiveRecord::Base.connection.quote(text)}, digest = '#{before}' WHERE id = #{event.id}")
+      end
+    end
+    expect(call(:get, "#{at}/chain")).to include('whole' => false, 'broken_at' => victim.id)
+  end
+
+  it 'is kept by nobody who has another key' do
+    key = Config.path(EventKey::FILE)
+    kept = File.read(key)
+    File.write(key, JSON.generate(key: SecureRandom.hex(32), since: 0))
+    Event.new(kind: 'events_keyed', text: 'x', data: { check: 'of another' }, created_at: Time.now).save!
+    expect { Event.add('test', 'x', docket:) }.to raise_error(Evrel::Refused, /another key/)
+    File.delete(key)
+    expect { Event.add('test', 'x', docket:) }.to raise_error(Evrel::Refused, /another key/)
+  ensure
+    File.write(key, kept, perm: 0o600)
+  end
+
   # As somebody with the database's own password could.
   def around_the_trigger
     made = ActiveRecord::Base.connection.select_one('SHOW CREATE TRIGGER events_no_update')['SQL Original Statement']

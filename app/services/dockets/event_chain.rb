@@ -1,7 +1,8 @@
 # frozen_string_literal: true
 
-# The events of a docket, each with a digest over itself and the one before:
-# whoever changes, takes out or puts in one breaks all that follow.
+# The events of a docket, each with a digest over itself and the one before,
+# keyed with what does not lie in the database (EventKey): whoever changes, takes
+# out or puts in one breaks all that follow.
 class EventChain
   # count of events, head: digest of the last, broken_at: id of the first that does not fit, or nil
   Checked = Struct.new(:count, :head, :broken_at, keyword_init: true) do

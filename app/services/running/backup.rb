@@ -11,7 +11,7 @@ require 'tmpdir'
 # files) is not either.
 class Backup
   FOLDERS = %w[secrets journals pictures drivers].freeze
-  FILES = %w[session-secret].freeze
+  FILES = %w[session-secret event-key].freeze
   SUMS = 'SHA256SUMS'
   VERSION = 'schema-version'
   # Of no use elsewhere: who works just now, and what waits for a worker.
