@@ -17,6 +17,7 @@ AttachedDrives.read_ahead if ARGV.include?('writing')
 if ARGV.include?('reading') && number == 1
   Proving.watch
   Bin.watch
+  EventHeads.watch
 end
 BenchWatch.run if ARGV.include?('drives')
 worker = Workplace.worker = Delayed::Worker.new(queues:, quiet: true)

@@ -93,6 +93,16 @@ RSpec.describe 'A docket that closes' do
     expect(call(:get, "#{at}/chain")).to include('whole' => false, 'broken_at' => victim.id)
   end
 
+  it 'leaves where it ends in a file, once a day' do
+    FileUtils.rm_rf(Config.path(EventHeads::FOLDER))
+    path = EventHeads.write(Date.new(2026, 5, 1))
+    expect(CSV.read(path, headers: true).find { |line| line['docket'] == docket.number }.to_h)
+      .to eq('docket' => docket.number, 'events' => docket.events.count.to_s, 'digest' => docket.events.order(:id).last.digest)
+    expect(File.stat(path).mode & 0o077).to eq(0)
+    Event.add('test', 'later', docket:)
+    expect(EventHeads.write(Date.new(2026, 5, 1))).to be_nil
+  end
+
   it 'is kept by nobody who has another key' do
     key = Config.path(EventKey::FILE)
     kept = File.read(key)

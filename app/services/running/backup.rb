@@ -10,7 +10,7 @@ require 'tmpdir'
 # stand for themselves. What is only kept to save time (unpacked disks, working
 # files) is not either.
 class Backup
-  FOLDERS = %w[secrets journals pictures drivers].freeze
+  FOLDERS = %w[secrets journals pictures drivers event-heads].freeze
   FILES = %w[session-secret event-key].freeze
   SUMS = 'SHA256SUMS'
   VERSION = 'schema-version'
