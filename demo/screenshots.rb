@@ -59,7 +59,7 @@ class Screenshots
   # Six cards are proved as blank, and writing.
   def run
     visit '/images'
-    fill_in 'Only images with these words', with: 'KSK-01'
+    find('input[aria-label="Only images with these words"]').set('KSK-01')
     find('tr', text: 'KSK-01', match: :first).click
     click_link 'Onto many drives…'
     find('button', text: 'of the image’s model').click
