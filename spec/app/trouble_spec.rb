@@ -46,6 +46,18 @@ RSpec.describe 'A write that meets trouble' do
     expect(Write.count).to eq(2)
   end
 
+  it 'is trouble where the drive is pulled while it is looked at, and breaks no seal' do
+    stopped_at_a_damaged_cluster
+    write
+    allow(TargetVerdict).to(receive(:new).and_wrap_original do |made, *given|
+      bench.pull('3') if AttachedDrives.of(docket.target)
+      made.call(*given)
+    end)
+    work_off
+    expect(shown['trouble']).to include('side' => 'target', 'kind' => 'away')
+    expect(docket.reload.sealed?('target')).to be(true)
+  end
+
   describe 'at the image' do
     it 'says what it hits and what can be done, and goes on with zeros as somebody decided' do
       trouble = stopped_at_a_damaged_cluster

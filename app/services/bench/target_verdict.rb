@@ -24,7 +24,12 @@ class TargetVerdict
 
   # @param attached [Evrel::Bench::Drive]
   # @return [Evrel::Safety::Verdict]
-  def of(attached) = Evrel::Safety.judge(candidate(attached), @docket ? purpose : bare(attached))
+  # @raise [Evrel::Away] where it was pulled a moment ago
+  def of(attached)
+    raise Evrel::Away.new('the drive does not answer any more', where: "port #{attached.port}") unless @shown.key?(attached.slot)
+
+    Evrel::Safety.judge(candidate(attached), @docket ? purpose : bare(attached))
+  end
 
   # @return [Evrel::Survey] what is on an attached drive
   def contents(attached) = @shown.fetch(attached.slot)

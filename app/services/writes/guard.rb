@@ -18,6 +18,7 @@ class Guard
 
   # @return [Evrel::Bench::Drive] the target
   # @raise [Evrel::Refused] with both sides; the seal is broken where it no longer holds
+  # @raise [Evrel::Away] where it was pulled a moment ago
   def check
     open = NEEDED.find { |station| !@docket.sealed?(station) }
     raise Evrel::Refused.new("#{open.capitalize} is not sealed", where: 'write') if open
@@ -38,6 +39,8 @@ class Guard
     differences = @docket.seal('target').identity.differences(AttachedDrives.identity(attached))
     differences.reject!(&:contents?) if @going_on
     return if differences.empty?
+    # Pulled a moment ago, it gives nothing that could be held against the seal.
+    raise Evrel::Away.new('the drive does not answer any more', where: "port #{attached.port}") unless AttachedDrives.of(@docket.target)
 
     raise Changed.new("the drive on port #{attached.port} is not as it was sealed: #{differences.join('; ')}",
                       where: 'target', hint: 'look at the drive and seal the target again')

@@ -23,7 +23,7 @@ class WriteRun
     check_room
     there!
     guard = Guard.new(@docket, going_on: @write.begun?)
-    attached = guard.check
+    attached = checked(guard)
     moved!(attached)
     target = attached.open(writable: true, docket: @docket.number)
     with(made('other').map(&:image_id).uniq) do |others|
@@ -38,6 +38,14 @@ class WriteRun
   private
 
   def source(&) = @source ? yield(@source) : SourceAccess.open(@write.source, &)
+
+  # One that was pulled while it was looked at is trouble like any other that was pulled.
+  def checked(guard)
+    guard.check
+  rescue Evrel::Error
+    there!
+    raise
+  end
 
   # One that was plugged in for a moment only: it goes on like one that was pulled while it was written to.
   def there!
@@ -70,7 +78,7 @@ class WriteRun
     FileUtils.mkdir_p(File.dirname(@write.journal_path))
     journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.source.uid, plan: plan.digest, target: @write.drive.serial })
     Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
-                               guard: -> { guard.check }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
+                               guard: -> { checked(guard) }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
                                **@write.options.to_h.symbolize_keys)
   end
 
