@@ -46,8 +46,9 @@ RSpec.describe Evrel::Startup::Emulator do
   it 'is read from the end where it says more than anybody reads, and gives the room back' do
     stub_const("#{described_class}::HEARD", 1000)
     stub_const("#{described_class}::FLOOD", 100_000)
-    started(sparse('disk.raw', 4 * Disks::MIB), 'raw') do |_, emulator|
+    started(sparse('disk.raw', 4 * Disks::MIB), 'raw') do |pid, emulator|
       line = emulator.send(:file, 'serial')
+      wait_until { opened(pid).include?(line) } # it empties the file when it opens it
       File.write(line, "#{'flood ' * 100_000}the last word")
       expect(emulator.said).to end_with('the last word')
       expect(emulator.said.length).to be <= 1000
