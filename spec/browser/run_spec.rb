@@ -29,6 +29,7 @@ RSpec.describe 'One image onto a row of cards' do
 
     expect(page).to have_css('h1', text: /R-\d+, 8 drives/)
     expect(page).to have_text('8 without a drive')
+    expect(page).to have_css('.drives li', text: 'Port 28') # the worker has noted them
     fill_in 'The last four characters of a label', with: '7a3c'
     expect(page).to have_css('li.ready', text: '…7A3C')
     fill_in 'The last four characters of a label', with: '7a7c'
