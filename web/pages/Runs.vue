@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { RunHead } from '../api/types'
+import ListPage from '../parts/common/ListPage.vue'
 import { ago, dated } from '../words/format'
 
 /** All runs, the newest first. */
@@ -23,13 +24,8 @@ load()
 </script>
 
 <template>
-  <div class="page">
-    <div class="head">
-      <h1>Runs</h1>
-      <span class="muted small">One image onto many drives, each with a docket of its own</span>
-      <RouterLink class="btn push" to="/images">Choose an image…</RouterLink>
-    </div>
-    <p v-if="error" class="message" role="alert">{{ error }}</p>
+  <ListPage title="Runs" sub="One image onto many drives, each with a docket of its own" :error="error">
+    <template #corner><RouterLink class="btn" to="/images">Choose an image…</RouterLink></template>
     <div v-if="runs?.length === 0" class="empty">
       <b>There is no run yet</b><span>Choose an image, and there “Onto many drives…”.</span
       ><RouterLink class="btn" to="/images">To the images</RouterLink>
@@ -58,26 +54,5 @@ load()
         </tr>
       </tbody>
     </table>
-  </div>
+  </ListPage>
 </template>
-
-<style scoped>
-.page {
-  flex: 1;
-  min-height: 0;
-  overflow: auto;
-  display: flex;
-  flex-direction: column;
-  padding: 18px 20px;
-  gap: 10px;
-}
-.head {
-  display: flex;
-  align-items: center;
-  gap: 14px;
-}
-h1 {
-  font-size: 21px;
-  font-weight: 750;
-}
-</style>

@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { api, errorText } from '../api/client'
 import { useLive } from '../api/live'
 import type { State, Taking } from '../api/types'
+import ListPage from '../parts/common/ListPage.vue'
 import StateMark from '../parts/common/StateMark.vue'
 import { passWords, percent, phase, title } from '../parts/takings/words'
 import { ago, bytes, range } from '../words/format'
@@ -46,13 +47,12 @@ load()
 </script>
 
 <template>
-  <div class="page">
-    <div class="head">
-      <h1>Images that are taken</h1>
-      <span v-if="takings" class="muted small">Those that are not over, and the last twenty</span>
-      <RouterLink class="btn push" to="/bench">Choose a drive…</RouterLink>
-    </div>
-    <p v-if="error" class="message" role="alert">{{ error }}</p>
+  <ListPage
+    title="Images that are taken"
+    :sub="takings ? 'Those that are not over, and the last twenty' : undefined"
+    :error="error"
+  >
+    <template #corner><RouterLink class="btn" to="/bench">Choose a drive…</RouterLink></template>
     <div v-if="takings?.length === 0" class="empty">
       <b>No image was taken yet</b><span>Choose a drive on the Bench, and there “Take an image…”.</span
       ><RouterLink class="btn" to="/bench">To the Bench</RouterLink>
@@ -90,28 +90,10 @@ load()
         </tr>
       </tbody>
     </table>
-  </div>
+  </ListPage>
 </template>
 
 <style scoped>
-.page {
-  flex: 1;
-  min-height: 0;
-  overflow: auto;
-  display: flex;
-  flex-direction: column;
-  padding: 18px 20px;
-  gap: 10px;
-}
-.head {
-  display: flex;
-  align-items: center;
-  gap: 14px;
-}
-h1 {
-  font-size: 21px;
-  font-weight: 750;
-}
 .state {
   display: flex;
   gap: 7px;

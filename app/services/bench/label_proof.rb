@@ -29,8 +29,7 @@ class LabelProof
     typed = typed.strip.upcase
     return if Evrel::Identity.provable?(attached.serial) && typed == attached.serial[-4..].upcase
 
-    Event.add('label_wrong', "A wrong label was typed for port #{attached.port}", docket: @docket, technician:)
-    raise Wrong.new(other(typed.strip.upcase), where: 'label', hint: 'read the last four characters on the drive’s own label')
+    wrong!(typed, "A wrong label was typed for port #{attached.port}", technician)
   end
 
   # Any of them, by its label alone.
@@ -39,7 +38,8 @@ class LabelProof
   # @raise [Evrel::Refused]
   def whose(typed, technician)
     check_pause
-    found = ending(typed.strip.upcase)
+    typed = typed.strip.upcase
+    found = ending(typed)
     if found.size > 1
       ports = Evrel::Units.list(found.map { |drive, _| drive.port })
       raise Evrel::Refused.new("the labels of the drives in port #{ports} end alike",
@@ -47,8 +47,7 @@ class LabelProof
     end
     return found.first.first if found.any?
 
-    Event.add('label_wrong', 'A label was typed that no attached drive has', docket: @docket, technician:)
-    raise Wrong.new(other(typed.strip.upcase), where: 'label', hint: 'read the last four characters on the drive’s own label')
+    wrong!(typed, 'A label was typed that no attached drive has', technician)
   end
 
   # @return [Time, nil]
@@ -64,6 +63,12 @@ class LabelProof
 
     raise Evrel::Refused.new("three wrong labels: this station is locked until #{till.getlocal.strftime('%H:%M:%S')}",
                              where: 'label', hint: 'take the drive out and read its label again')
+  end
+
+  # @param typed [String] in capitals
+  def wrong!(typed, what, technician)
+    Event.add('label_wrong', what, docket: @docket, technician:)
+    raise Wrong.new(other(typed), where: 'label', hint: 'read the last four characters on the drive’s own label')
   end
 
   def ending(typed)
