@@ -42,6 +42,10 @@ class Write < ActiveRecord::Base
   end
 
   def journal_path = Config.path('journals', "write-#{id}.jsonl")
+
+  # @return [String] where the digests of what a drive as the source gave are kept until the write is done
+  def digests_path = Config.path('journals', "write-#{id}.digests")
+
   # @return [String] the folder in which parts are brought to another size
   def scratch_path = Config.path('scratch', "write-#{id}")
   def clear_scratch = Evrel::Disk::Layer.clear(scratch_path)

@@ -38,7 +38,7 @@ module Stations
     def options_view(write)
       return unless docket.sealed?('layout')
 
-      (write ? write.options : options.to_h).merge('own_drive' => options.own_drive?)
+      (write ? write.options : options.to_h).merge('own_drive' => options.own_drive?, 'from_drive' => docket.source.is_a?(DriveSource))
     end
 
     # @return [Integer] jobs that the worker does first

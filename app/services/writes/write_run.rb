@@ -30,7 +30,7 @@ class WriteRun
       source do |image|
         engine(image, target, guard, others).run(shown: @write.orders) { |progress| record(progress) }
       end
-    end
+    end.tap { FileUtils.rm_f(@write.digests_path) }
   ensure
     target&.close
   end
@@ -77,9 +77,18 @@ class WriteRun
     as_sealed(image, plan)
     FileUtils.mkdir_p(File.dirname(@write.journal_path))
     journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.source.uid, plan: plan.digest, target: @write.drive.serial })
+    keep_digests(image, journal)
     Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
                                guard: -> { checked(guard) }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
                                **@write.options.to_h.symbolize_keys)
+  end
+
+  # What a drive gave in an earlier write counts no more in one that begins anew.
+  def keep_digests(image, journal)
+    return unless image.is_a?(Evrel::Image::Live)
+
+    FileUtils.rm_f(@write.digests_path) unless journal.resumed?
+    image.keep_digests(Evrel::Image::FirstRead.new(@write.digests_path, image.uid))
   end
 
   # What was sealed is what is written: the image may have been replaced in its

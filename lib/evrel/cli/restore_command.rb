@@ -14,6 +14,7 @@ module Evrel
         @scratch = Dir.tmpdir
         parser = OptionParser.new
         parser.on('--[no-]read-back') { |value| @options[:read_back] = value }
+        parser.on('--read-twice') { @options[:read_twice] = true }
         parser.on('--skip-identical') { @options[:skip_identical] = true }
         parser.on('--unused WAY') { |way| @options[:unused] = way }
         parser.on('--accept-unread') { @options[:accept_unread] = true }
@@ -28,6 +29,7 @@ module Evrel
       # @return [Restore::Result]
       def run(image, path, &progress)
         scratch = Restore::Scratch.new(::File.join(@scratch, "evrel-scratch-#{Process.pid}"))
+        keep_digests(image) if image.is_a?(Image::Live)
         sector = @plan ? PlanCommand.sector(@plan) : image.manifest.logical_sector
         Disk::File.open(path, writable: true, logical_sector: sector) do |disk|
           plan = @plan ? PlanCommand.again(@plan, image, disk) : Layout.as_in_image(image, disk)
@@ -35,6 +37,16 @@ module Evrel
         end
       ensure
         scratch&.remove
+      end
+
+      private
+
+      # The file is gone as soon as nobody has it open.
+      def keep_digests(drive)
+        path = ::File.join(@scratch, "evrel-digests-#{Process.pid}")
+        drive.keep_digests(Image::FirstRead.new(path, drive.uid))
+      ensure
+        FileUtils.rm_f(path)
       end
     end
   end

@@ -5,8 +5,8 @@ require 'openssl'
 module Evrel
   module Image
     # A drive as it is now, to restore from: answers as Foreign does. Nothing of
-    # it was kept anywhere, so that nothing can be held against it: what is
-    # written is read back against the drive, which is read again for that.
+    # it was kept before. Where its digests are taken on the way, what is written
+    # is held against those; else against the drive, which is read again for that.
     class Live
       include OneByOne
 
@@ -25,11 +25,13 @@ module Evrel
       # @param uid [String] as Live.uid gives it
       # @param taken_at [Time] as of when it is told
       # @param about [Hash] "computer" and "drive", as in a manifest
-      def initialize(disk, uid:, taken_at:, about: {})
+      # @param document [Document, nil] what is known of it already, for a look at it: else its maps are read for that
+      def initialize(disk, uid:, taken_at:, about: {}, document: nil)
         @disk = disk
         @uid = uid
         @taken_at = taken_at
         @about = about
+        @manifest = document
       end
 
       def format = FORMAT
@@ -46,13 +48,24 @@ module Evrel
         @manifest ||= Learnt.of_drive(disk, uid:, taken_at: @taken_at, about: @about, map:)
       end
 
-      # @return [UsedClusters] without digests: none was ever taken
-      def digests = @digests ||= UsedClusters.new(map)
+      # From now on the digest of what is read first is kept, and what is read later is held against it.
+      # @param first [FirstRead] closed with it
+      def keep_digests(first)
+        @digests = nil
+        @first = first
+      end
+
+      # @return [UsedClusters] with digests as far as some were kept
+      def digests = @digests ||= UsedClusters.new(map, @first)
 
       # @param index [Integer]
       # @return [String] CLUSTER bytes; safe to call from several threads
       # @raise [Unreadable, OutOfRange]
-      def cluster(index) = cluster_of(disk, index).ljust(CLUSTER, "\0".b)
+      def cluster(index)
+        data = cluster_of(disk, index).ljust(CLUSTER, "\0".b)
+        @first&.add(index, data)
+        data
+      end
 
       # @return [Boolean] whether a passphrase opens it
       def locked? = false
@@ -61,7 +74,11 @@ module Evrel
       def fork_safe? = disk.fork_safe?
 
       def table = map.table
-      def close = disk.close
+
+      def close
+        @first&.close
+        disk.close
+      end
     end
   end
 end

@@ -32,7 +32,7 @@ module Evrel
         @orders = Orders.for(image, plan, options: @options)
         @meter = Meter.new(@orders)
         @feeds = Feeds.new(plan, image, scratch, decisions)
-        @read_back = ReadBack.new(@target) if @options.read_back
+        @read_back = ReadBack.new(@target, again: (@image.disk if @options.read_twice)) if @options.read_back
         @unused = Unused.new(@target, @options.unused)
         @marks = Marks.new(plan, @target)
         @rewritten = 0
@@ -191,8 +191,7 @@ module Evrel
       end
 
       def read_all
-        @target.flush
-        @target.drop_cache
+        @read_back.from_the_media
         @read_back.marks(@marks)
         @plan.pieces.each_with_index do |piece, index|
           next if @decisions.without.include?(piece.number)

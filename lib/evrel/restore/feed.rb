@@ -86,6 +86,19 @@ module Evrel
         instead(index, digest)&.first or raise e
       end
 
+      # Reads a cluster of the source once more. Where that cannot be done any more, what was read first is all there is.
+      # @raise [Trouble] where it gives other bytes than the first time
+      def again(index, digest)
+        data = @source.cluster(index)
+        return if digest.nil? || Image::Digests.of(data) == digest
+
+        raise Trouble.new("cluster #{index} (#{piece.name}) gives other bytes the second time",
+                          side: :source, kind: :damaged, cluster: index, part: piece.number,
+                          where: "cluster #{index}, byte #{index * Image::CLUSTER} of the source")
+      rescue Damaged, Unreadable
+        nil
+      end
+
       # @return [Boolean] whether the source does not have it
       def lost?(index, digest)
         cluster(index, digest)

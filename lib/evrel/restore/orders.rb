@@ -81,7 +81,7 @@ module Evrel
 
       def compare(total)
         Order.new(id: 'read-back', kind: :read_back, title: 'Read everything back and compare',
-                  detail: 'from the disk itself', bytes: total)
+                  detail: "from the disk itself#{'; the source is read a second time too' if @options.read_twice}", bytes: total)
       end
 
       def grow(piece, index)

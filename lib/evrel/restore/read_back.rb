@@ -15,16 +15,26 @@ module Evrel
       attr_reader :compared, :mismatches
 
       # @param target [Disk]
-      def initialize(target)
+      # @param again [Disk, nil] the source, where it is read a second time
+      def initialize(target, again: nil)
         @target = target
+        @again = again
         @compared = 0
         @mismatches = []
         @whole = ::Digest::Blake3.new
       end
 
+      # What is read from now on comes from no memory between.
+      def from_the_media
+        @target.flush
+        @target.drop_cache
+        @again&.drop_cache
+      end
+
       # @param feed [Feed] what was written
       # @yieldparam bytes [Integer] compared since the last call
       # @raise [Unreadable]
+      # @raise [Trouble] where the source gives other bytes than before
       def run(feed)
         work = ->(span, _) { compare(feed.slice(*span), feed) }
         Pipeline.each(feed.each_span(batch: BATCH), work, apart: @target.fork_safe? && feed.fork_safe?) do |(wrong, records), _|
@@ -68,6 +78,7 @@ module Evrel
       # @return [Array<(Array<Integer>, String)>] wrong clusters, and a record for each
       def compare(batch, feed)
         batch = batch.reject { |index, _| feed.except?(index) }
+        read_again(batch, feed) if @again
         whole, cut = batch.partition { |index, digest| digest && feed.plain?(index) }
         found = whole.map { |index, digest| plain(index, digest, feed) } + cut.map { |index, digest| alone(index, digest, feed) }
         found.sort_by!(&:first)
@@ -75,11 +86,17 @@ module Evrel
          found.map { |index, _, digest| [feed.offset_of(index), digest].pack(RECORD) }.join]
       end
 
+      # The source a second time.
+      def read_again(batch, feed) = batch.each { |index, digest| feed.again(index, digest) unless feed.zeros?(index) }
+
       # What goes over whole and unchanged is held against its digest.
       def plain(index, digest, feed)
         buffer = Thread.current[:evrel_read_back] ||= ''.b
         found = Image::Digests.of(@target.read_into(buffer, feed.offset_of(index), Image::CLUSTER))
-        [index, found == digest || (found == NOTHING && feed.zeros?(index) && feed.lost?(index, digest)), found]
+        right = found == digest
+        # What was read first counts no more where it was decided so since.
+        right = found == NOTHING if feed.zeros?(index) && (!right || @again) && feed.lost?(index, digest)
+        [index, right, found]
       end
 
       # A cluster that belongs only partly to the piece, or is changed on the way, has no digest of that;

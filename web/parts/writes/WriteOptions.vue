@@ -34,6 +34,18 @@ const kinds = Object.keys(UNUSED) as (keyof typeof UNUSED)[]
         >The image is of this drive: most of it may be there already.</span
       >
     </fieldset>
+    <fieldset v-if="options.from_drive">
+      <legend>The source</legend>
+      <label
+        ><input
+          type="checkbox"
+          :checked="options.read_twice"
+          @change="emit('choose', { read_twice: !options.read_twice })"
+        />
+        is read a second time</label
+      >
+      <span class="small muted">A drive that gives other bytes each time is found by that.</span>
+    </fieldset>
     <fieldset>
       <legend>Unused room</legend>
       <label v-for="kind in kinds" :key="kind"

@@ -2,11 +2,13 @@
 
 module Evrel
   module Image
-    # The clusters of an image that hold something, where no digests of them
-    # are known: answers as Digests does, with nil for each digest.
+    # The clusters of an image that hold something, where no list of digests is
+    # there: answers as Digests does, with nil for each digest that is not known.
     class UsedClusters
       # @param map [UsedMap]
-      def initialize(map)
+      # @param known [FirstRead, nil] digests that come to be known on the way
+      def initialize(map, known = nil)
+        @known = known
         @runs = []
         map.each_cluster do |index, _|
           if @runs.last && @runs.last.last == index
@@ -23,7 +25,7 @@ module Evrel
       def each_batch(from: 0, below: nil, batch: Digests::BATCH)
         return enum_for(:each_batch, from:, below:, batch:) unless block_given?
 
-        numbers(from, below).each_slice(batch) { |slice| yield slice.map { |index| [index, nil] } }
+        numbers(from, below).each_slice(batch) { |slice| yield slice.map { |index| [index, of(index)] } }
       end
 
       # As Digests#each_span.
@@ -40,7 +42,7 @@ module Evrel
         found = []
         @runs.each do |first, last|
           from = first + at
-          from.upto([last, from + count - found.size].min - 1) { |index| found << [index, nil] } if from < last
+          from.upto([last, from + count - found.size].min - 1) { |index| found << [index, of(index)] } if from < last
           at = [at - (last - first), 0].max
           break if found.size == count
         end
@@ -48,7 +50,7 @@ module Evrel
       end
 
       # As Digests#of.
-      def of(_index) = nil
+      def of(index) = @known&.of(index)
 
       # @return [Integer] how many clusters lie in from...below
       def count_between(from, below)
