@@ -42,6 +42,7 @@ module Api
     register Layouts
     register Shelves
     register Images
+    register Inside
     register Keeping
     register Finding
     register Drives

@@ -18,6 +18,12 @@ module Api
 
       app.get('/drives/:id') { answer(DriveView.of(drive)) }
 
+      # Nothing is written to it.
+      app.post '/drives/:id/trial' do
+        status 202
+        answer(TrialView.of(SourceDrives.try(drive, technician)))
+      end
+
       app.post '/drives/:id/protection' do
         given = body_params
         keeper_of_drive.protect(given['note'], given['until'])

@@ -10,6 +10,7 @@ class Drive < ActiveRecord::Base
   has_many :drive_sightings
   has_many :drive_tasks
   has_many :takings
+  has_many :trial_starts
 
   # @return [Boolean] whether it is protected today
   def protected? = !protected_by_id.nil? && (protected_until.nil? || protected_until >= Date.current)

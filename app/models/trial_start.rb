@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
-# A start in the emulator: of an image, or of a written disk. state: queued,
-# running, done.
+# A start in the emulator: of an image, of a written disk, or of a drive as it
+# is. state: queued, running, done.
 class TrialStart < ActiveRecord::Base
   include Worked
   include AtBench
@@ -12,6 +12,7 @@ class TrialStart < ActiveRecord::Base
 
   belongs_to :docket, optional: true
   belongs_to :image, optional: true
+  belongs_to :drive, optional: true
   belongs_to :write, optional: true
   belongs_to :layout_try, optional: true
   belongs_to :technician

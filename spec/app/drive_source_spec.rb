@@ -101,4 +101,38 @@ RSpec.describe 'A drive as the source' do
     seal_target(drive(twin), source_label: attached.serial[-4..])
     expect(status).to eq(200)
   end
+
+  it 'is looked into, files are taken out of it, and it is laid beside an image' do
+    about = call(:get, "/drives/#{source.id}/inside")
+    expect(about).to include('computer' => 'TKT-03', 'port' => attached.port, 'twins' => be_any)
+    part = about['parts'].find { |one| one['role'] == 'system' }['number']
+    names = call(:get, "/drives/#{source.id}/parts/#{part}/files?path=/")['entries'].map { |entry| entry['name'] }
+    expect(names).to include('etc', 'home')
+    expect(call(:get, "/drives/#{source.id}/parts/#{part}/find?q=hostname").map { |entry| entry['path'] }).to include('/etc/hostname')
+    expect(call(:get, "/drives/#{source.id}/parts/#{part}/preview?path=/etc/hostname")).to include('kind' => 'text', 'text' => /tkt-03/i)
+    get "/api/drives/#{source.id}/parts/#{part}/take?kind=zip&path[]=/etc/hostname"
+    expect([status, last_response.body[0, 2]]).to eq([200, 'PK'])
+    looks = Event.where(kind: %w[file_shown files_taken]).order(:id).pluck(:text)
+    expect(looks).to all(end_with("of the drive in port #{attached.port}, part #{part}")) & have_attributes(size: 2)
+    beside = call(:get, "/drives/#{source.id}/compare/#{image.id}")
+    expect(beside).to include('older' => include('id' => image.id), 'newer' => include('id' => source.id))
+    expect(beside['parts'].find { |one| one['number'] == part }).to include('note' => nil, 'changed' => be_positive)
+    call(:get, "/drives/#{source.id}/parts/9/files")
+    expect([status, message]).to match([404, /no part 9/])
+    bench.pull(attached.handle)
+    call(:get, "/drives/#{source.id}/inside")
+    expect([status, message]).to match([409, /not attached/])
+  end
+
+  it 'is tried in the emulator as it is, without anything written to it' do
+    before = [File.mtime(attached.local_path), File.stat(attached.local_path).blocks]
+    expect(call(:post, "/drives/#{source.id}/trial")).to include('state' => 'queued')
+    expect(call(:post, "/drives/#{source.id}/trial")).to include('id' => TrialStart.sole.id)
+    work_off
+    expect(TrialStart.sole).to have_attributes(outcome: 'reached', drive: source)
+    expect(row['trial']).to include('outcome' => 'reached', 'picture' => be_a(String))
+    expect([File.mtime(attached.local_path), File.stat(attached.local_path).blocks]).to eq(before)
+    call(:post, "/drives/#{drive(Requests::REPLACEMENT).id}/trial")
+    expect([status, message]).to match([409, /no system is on it/])
+  end
 end

@@ -1380,7 +1380,129 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/drives/{id}/compare/{image}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An attached drive as it is now beside an image */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    image: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description by part and folder */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Comparison"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drives/{id}/inside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An attached drive as something to look into */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description what is on it */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DriveInside"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/images/{id}/parts/{part}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A directory, a page at a time */
+        get: {
+            parameters: {
+                query?: {
+                    path?: string;
+                    from?: number;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                    part: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description its entries */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Listing"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drives/{id}/parts/{part}/files": {
         parameters: {
             query?: never;
             header?: never;
@@ -1465,6 +1587,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/drives/{id}/parts/{part}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Names in one part */
+        get: {
+            parameters: {
+                query?: {
+                    q?: string;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                    part: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description what was found */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Entry"][];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/images/{id}/parts/{part}/picture": {
         parameters: {
             query?: never;
@@ -1505,7 +1669,89 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/drives/{id}/parts/{part}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file that is a picture */
+        get: {
+            parameters: {
+                query?: {
+                    path?: string;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                    part: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the picture */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/images/{id}/parts/{part}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A bounded look at a file */
+        get: {
+            parameters: {
+                query?: {
+                    path?: string;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                    part: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description its beginning */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FilePreview"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drives/{id}/parts/{part}/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -1588,6 +1834,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/drives/{id}/parts/{part}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files and folders as an archive */
+        get: {
+            parameters: {
+                query?: {
+                    "path[]"?: string[];
+                    kind?: "zip" | "tar";
+                };
+                header?: never;
+                path: {
+                    id: number;
+                    part: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the archive, streamed */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/images/{id}/trial": {
         parameters: {
             query?: never;
@@ -1598,6 +1885,49 @@ export interface paths {
         get?: never;
         put?: never;
         /** Start the image in the emulator; nothing is written */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": Record<string, never>;
+                };
+            };
+            responses: {
+                /** @description queued */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Trial"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/drives/{id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start an attached drive in the emulator as it is; nothing is written */
         post: {
             parameters: {
                 query?: never;
@@ -3406,6 +3736,8 @@ export interface paths {
                         unused?: "discard" | "zero" | "leave";
                         /** @description only what differs is written */
                         skip_identical?: boolean;
+                        /** @description the source is read a second time, and has to give the same bytes again */
+                        read_twice?: boolean;
                     };
                 };
             };
@@ -7619,6 +7951,10 @@ export interface components {
             skip_identical?: boolean;
             /** @description The image was taken of this very drive. */
             own_drive: boolean;
+            /** @description the source is read a second time, and has to give the same bytes again */
+            read_twice?: boolean;
+            /** @description The source is a drive as it is now. */
+            from_drive: boolean;
         };
         OpenWrite: components["schemas"]["Write"] & {
             docket_number: string;
@@ -8976,6 +9312,7 @@ export interface components {
             why: string | null;
             facts: components["schemas"]["Fact"][];
             needs_reason: string | null;
+            trial: components["schemas"]["Trial"] | null;
         };
         RunImage: {
             id: number;
@@ -9065,6 +9402,24 @@ export interface components {
                 path: string;
                 before: string;
                 after: string;
+            }[];
+        };
+        /** @description an attached drive as it is now, to look into */
+        DriveInside: {
+            id: number;
+            computer: string | null;
+            /** Format: date-time */
+            taken_at: string;
+            port: string;
+            maker: string | null;
+            model: string | null;
+            size_bytes: number;
+            table: string | null;
+            parts: components["schemas"]["Part"][];
+            twins: {
+                id: number;
+                state: components["schemas"]["ImageState"];
+                taken_at: string;
             }[];
         };
     };
@@ -9200,6 +9555,7 @@ export type RunDrive = components['schemas']['RunDrive'];
 export type Run = components['schemas']['Run'];
 export type RunSheet = components['schemas']['RunSheet'];
 export type RunNames = components['schemas']['RunNames'];
+export type DriveInside = components['schemas']['DriveInside'];
 export type ResponseError = components['responses']['Error'];
 export type $defs = Record<string, never>;
 export type operations = Record<string, never>;

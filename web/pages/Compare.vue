@@ -2,16 +2,18 @@
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, errorText } from '../api/client'
-import type { Comparison, Image } from '../api/types'
+import type { Comparison } from '../api/types'
 import Core from '../drawing/Core.vue'
 import { bytes, count, exact, moment } from '../words/format'
-import { partName, stateChip } from '../words/images'
+import { held, insideOf, type Held, type HeldKind } from '../words/held'
+import { partName } from '../words/images'
 import { useKeys } from '../words/keys'
 import { useRows } from '../words/rows'
 
-const props = defineProps<{ id: string; other: string }>()
+/** Two images, or an image and a drive as it is now. */
+const props = defineProps<{ kind: HeldKind; id: string; other: string }>()
 const router = useRouter()
-const images = ref<Image[]>([])
+const images = ref<Held[]>([])
 const result = ref<Comparison | null>(null)
 const number = ref<number | null>(null)
 const folder = ref<string | null>(null)
@@ -30,9 +32,9 @@ async function load() {
   error.value = ''
   result.value = null
   try {
-    const pair = await Promise.all([props.id, props.other].map((id) => api.get<Image>(`/images/${id}`)))
+    const pair = await Promise.all([held(props.kind, props.id), held('images', props.other)])
     images.value = pair.sort((one, two) => Date.parse(one.taken_at) - Date.parse(two.taken_at))
-    result.value = await api.get<Comparison>(`/images/${props.id}/compare/${props.other}`)
+    result.value = await api.get<Comparison>(`/${props.kind}/${props.id}/compare/${props.other}`)
     const most = [...result.value.parts].sort((one, two) => two.folders.length - one.folders.length)[0]
     number.value = most?.number ?? null
     folder.value = most?.folders[0]?.path ?? null
@@ -46,29 +48,33 @@ function choose(next: number) {
   folder.value = part.value?.folders[0]?.path ?? null
 }
 
-watch(() => [props.id, props.other], load, { immediate: true })
-useKeys({ escape: () => router.push(`/images?show=${props.id}`), arrowdown: () => move(1), arrowup: () => move(-1) })
+watch(() => [props.kind, props.id, props.other], load, { immediate: true })
+const back = computed(() =>
+  props.kind === 'images' ? `/images?show=${props.id}` : insideOf({ kind: 'drives', id: Number(props.id) }),
+)
+useKeys({ escape: () => router.push(back.value), arrowdown: () => move(1), arrowup: () => move(-1) })
 </script>
 
 <template>
   <div class="page">
     <div class="head">
-      <h1>What changed between two images{{ images[0]?.computer ? ` of ${images[0].computer}` : '' }}</h1>
-      <RouterLink class="btn slim push" :to="`/images?show=${id}`">Back to the images</RouterLink>
+      <h1>
+        What changed between {{ kind === 'images' ? 'two images' : 'an image and the drive'
+        }}{{ images[0]?.computer ? ` of ${images[0].computer}` : '' }}
+      </h1>
+      <RouterLink class="btn slim push" :to="back">Back</RouterLink>
     </div>
     <p v-if="error" class="message" role="alert">{{ error }}</p>
     <div v-if="images.length" class="body">
       <div class="cores">
-        <figure v-for="(image, index) in images" :key="image.id">
+        <figure v-for="(image, index) in images" :key="`${image.kind}-${image.id}`">
           <figcaption>
-            <b>{{ index ? 'Newer' : 'Older' }}</b><br />{{ moment(image.taken_at) }}<br /><span
-              class="chip"
-              :class="stateChip(image)[0]"
-              >{{ stateChip(image)[1] }}</span
-            >
+            <b>{{ index ? 'Newer' : 'Older' }}</b><br />{{
+              image.kind === 'images' ? moment(image.taken_at) : 'The drive'
+            }}<br /><span class="chip" :class="image.chip[0]">{{ image.chip[1] }}</span>
           </figcaption>
           <Core :parts="image.parts" :size="image.size_bytes" :width="52" :height="300" />
-          <RouterLink class="small" :to="`/images/${image.id}/inside`">Look inside</RouterLink>
+          <RouterLink class="small" :to="insideOf(image)">Look inside</RouterLink>
         </figure>
       </div>
       <section v-if="result" class="folders" aria-label="Folders">

@@ -1,28 +1,27 @@
 <script setup lang="ts">
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api } from '../api/client'
-import type { Image } from '../api/types'
 import FilePreview from '../parts/catalogue/FilePreview.vue'
 import FilesTable from '../parts/catalogue/FilesTable.vue'
 import InsideParts from '../parts/catalogue/InsideParts.vue'
 import { count } from '../words/format'
+import { held, type Held, type HeldKind } from '../words/held'
 import { browsable, partName, takeable } from '../words/images'
 import { useKeys } from '../words/keys'
 import { useListing } from './useListing'
 import { vMay } from '../words/may'
 
-const props = defineProps<{ id: string }>()
+const props = defineProps<{ kind: HeldKind; id: string }>()
 const route = useRoute()
 const router = useRouter()
-const image = ref<Image | null>(null)
+const holding = ref<Held | null>(null)
 const part = ref<number | null>(Number(route.query.part) || null)
 const picked = ref(new Set<string>())
-const base = computed(() => `/images/${props.id}/parts/${part.value}`)
+const base = computed(() => `/${props.kind}/${props.id}/parts/${part.value}`)
 const { listing, found, preview, text, error, busy, at, rows, attempt, open, more, look, find, leaveFound, up } =
   useListing(base)
 const table = useTemplateRef<InstanceType<typeof FilesTable>>('table')
-const chosenPart = computed(() => image.value?.parts.find((one) => one.number === part.value) ?? null)
+const chosenPart = computed(() => holding.value?.parts.find((one) => one.number === part.value) ?? null)
 const crumbs = computed(() => {
   const names = (listing.value?.path ?? '/').split('/').filter(Boolean)
   return names.map((name, index) => ({ name, path: `/${names.slice(0, index + 1).join('/')}` }))
@@ -34,9 +33,9 @@ function takeLink(kind: 'zip' | 'tar') {
 
 async function load() {
   await attempt(async () => {
-    image.value = await api.get<Image>(`/images/${props.id}`)
-    document.title = `Inside ${image.value.computer ?? 'an image'} · Evrel`
-    const parts = image.value.parts.filter(browsable)
+    holding.value = await held(props.kind, props.id)
+    document.title = `Inside ${holding.value.computer ?? 'a disk'} · Evrel`
+    const parts = holding.value.parts.filter(browsable)
     // The system is what people look for first.
     part.value ??=
       (
@@ -69,10 +68,11 @@ function choose(number: number | null) {
 }
 
 function back() {
-  router.push(route.query.docket ? `/dockets/${route.query.docket}/image` : `/images?show=${props.id}`)
+  const list = props.kind === 'images' ? `/images?show=${props.id}` : '/bench'
+  router.push(route.query.docket ? `/dockets/${route.query.docket}/image` : list)
 }
 
-watch(() => props.id, load, { immediate: true })
+watch(() => [props.kind, props.id], load, { immediate: true })
 useKeys({
   arrowdown: () => table.value?.move(1),
   arrowup: () => table.value?.move(-1),
@@ -84,8 +84,8 @@ useKeys({
 </script>
 
 <template>
-  <div v-if="image" class="page">
-    <InsideParts :image="image" :part="part" @choose="choose" />
+  <div v-if="holding" class="page">
+    <InsideParts :holding="holding" :part="part" @choose="choose" />
     <section class="files" aria-label="Files">
       <div class="head">
         <h1 class="crumbs">
@@ -156,7 +156,7 @@ useKeys({
     <FilePreview :preview="preview" :entry="rows[at] ?? null" :base="base" />
   </div>
   <div v-else-if="error" class="empty">
-    <b>{{ error }}</b><RouterLink class="btn" to="/images">To the images</RouterLink>
+    <b>{{ error }}</b><button type="button" class="btn" @click="back">Back</button>
   </div>
   <p v-else class="empty" role="status">Reading…</p>
 </template>

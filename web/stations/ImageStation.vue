@@ -3,18 +3,19 @@ import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api } from '../api/client'
 import { useLive } from '../api/live'
-import type { CandidateImage, Docket, Image, ImageView, Trial } from '../api/types'
+import type { CandidateImage, Docket, Image, ImageView, SourceDrive, Trial } from '../api/types'
 import TimeLine from '../drawing/TimeLine.vue'
 import DamageReport from '../parts/catalogue/DamageReport.vue'
 import LockedImage from '../parts/catalogue/LockedImage.vue'
 import SourceDrives from '../parts/catalogue/SourceDrives.vue'
-import Milestones from '../parts/common/Milestones.vue'
+import TryStart from '../parts/catalogue/TryStart.vue'
 import Ledger from '../parts/dockets/Ledger.vue'
 import OthersHere from '../parts/dockets/OthersHere.vue'
 import SealedFoot from '../parts/dockets/SealedFoot.vue'
 import StandsStill from '../parts/common/StandsStill.vue'
 import StationFrame from '../parts/dockets/StationFrame.vue'
 import { bytes, exact, moment, otherZone } from '../words/format'
+import { insideOf, type HeldKind } from '../words/held'
 import { progressWords, stateChip } from '../words/images'
 import { useKeys } from '../words/keys'
 import { choice, choosing } from './useOthers'
@@ -76,15 +77,14 @@ async function check(image: CandidateImage) {
   await load()
 }
 
-async function tryStart(image: CandidateImage) {
-  const trial = await attempt(() => api.post<Trial>(`/images/${image.id}/trial`))
-  if (trial) image.trial = trial
+async function tryStart(one: CandidateImage | SourceDrive, kind: HeldKind) {
+  const trial = await attempt(() => api.post<Trial>(`/${kind}/${one.id}/trial`))
+  if (trial) one.trial = trial
 }
 
 /** Nothing can make up for what is wrong with it. */
 const hopeless = (image: CandidateImage) => ['damaged', 'incomplete', 'checking'].includes(image.state)
-const running = (image: CandidateImage | null) => !!image?.trial && image.trial.state !== 'done'
-const inside = (image: CandidateImage) => `/images/${image.id}/inside?docket=${props.docket.id}`
+const inside = (kind: HeldKind, id: number) => `${insideOf({ kind, id })}?docket=${props.docket.id}`
 const checkWords = (image: CandidateImage) =>
   ({
     checking: 'Pause the check',
@@ -97,8 +97,8 @@ const checkWords = (image: CandidateImage) =>
 
 useLive({
   trial: (trial) => {
-    const image = images.value.find((one) => one.trial?.id === trial.id)
-    if (image) image.trial = trial
+    const tried = [...images.value, ...drives.value].find((one) => one.trial?.id === trial.id)
+    if (tried) tried.trial = trial
   },
   images: ({ checking }) => {
     for (const { id, progress } of checking) {
@@ -113,7 +113,10 @@ useKeys({
   arrowup: () => move(-1),
   '+': () => line.value?.by(2),
   '-': () => line.value?.by(0.5),
-  l: () => chosen.value && router.push(inside(chosen.value)),
+  l: () =>
+    chosen.value
+      ? router.push(inside('images', chosen.value.id))
+      : drive.value && router.push(inside('drives', drive.value.id)),
 })
 </script>
 
@@ -198,7 +201,7 @@ useKeys({
       <RouterLink
         v-if="chosen.reachable && !chosen.provisional && chosen.state !== 'incomplete' && chosen.lock?.open !== false"
         class="btn"
-        :to="inside(chosen)"
+        :to="inside('images', chosen.id)"
         >Look inside</RouterLink
       >
       <button
@@ -210,40 +213,21 @@ useKeys({
       >
         {{ checkWords(chosen) }}
       </button>
-      <button
-        v-may="'technician'"
-        type="button"
-        class="btn"
-        :disabled="busy || !!running(chosen) || !chosen.reachable || unusable || chosen.provisional"
-        @click="tryStart(chosen)"
+      <TryStart
+        :trial="chosen.trial"
+        :disabled="busy || !chosen.reachable || unusable || chosen.provisional"
+        @try="tryStart(chosen, 'images')"
+        ><template v-if="chosen.provisional">It is packed: checking it unpacks it first</template
+        ><template v-else-if="chosen.note">“{{ chosen.note }}”</template></TryStart
       >
-        Try starting it
-      </button>
-      <Milestones
-        :percent="0"
-        :step="running(chosen) ? 'Starting in the emulator' : (chosen.trial?.message ?? '')"
-        :running="running(chosen)"
-      />
-      <span v-if="running(chosen)" class="small"
-        >Starting in the emulator… {{ Math.round(chosen.trial?.seconds ?? 0) }} s</span
+    </div>
+    <div v-if="drive" class="acts">
+      <RouterLink class="btn" :to="inside('drives', drive.id)">Look inside</RouterLink>
+      <RouterLink v-if="own[0]" class="btn" :to="`/drives/${drive.id}/compare/${own[0].id}`"
+        >Lay beside the newest image</RouterLink
       >
-      <a
-        v-else-if="chosen.trial?.picture"
-        class="shot small"
-        :href="chosen.trial.picture"
-        target="_blank"
-        rel="noopener"
-        ><img :src="chosen.trial.picture" :alt="`Screen of the trial start: ${chosen.trial.message}`" />{{
-          chosen.trial.message
-        }}</a
-      >
-      <span v-else class="small muted">{{
-        chosen.provisional
-          ? 'It is packed: checking it unpacks it first'
-          : chosen.note
-            ? `“${chosen.note}”`
-            : 'Starting it in the emulator writes to no disk'
-      }}</span>
+      <RouterLink v-may="'technician'" class="btn" :to="`/drives/${drive.id}/take`">Take an image of it</RouterLink>
+      <TryStart :trial="drive.trial" :disabled="busy" @try="tryStart(drive, 'drives')" />
     </div>
     <label v-if="chosen && !sealed && chosen.needs_reason && !hopeless(chosen)" class="reason small"
       >Going on needs a reason: {{ chosen.needs_reason }}
@@ -328,17 +312,6 @@ td small {
   gap: 10px;
   align-items: center;
   padding: 10px 0 8px;
-}
-.shot {
-  display: flex;
-  gap: 10px;
-  align-items: center;
-  min-width: 0;
-}
-.shot img {
-  height: 40px;
-  border-radius: 4px;
-  border: 1px solid var(--rule);
 }
 .reason {
   display: flex;

@@ -11,6 +11,41 @@ class DriveAccess
                                           about: { 'computer' => {}, 'drive' => drive })
   end
 
+  # To look at what is on it: what it is made of is known from what was read of it before.
+  # @param drive [Drive]
+  # @yieldparam opened [Evrel::Image::Live] closed afterwards
+  # @raise [Evrel::Refused] where it is not attached
+  def self.look(drive)
+    attached = AttachedDrives.of(drive) or raise Evrel::Refused.new('the drive is not attached', where: 'drive', hint: 'plug it in')
+    document = document(attached, AttachedDrives.contents(attached), drive)
+    opened = Evrel::Image::Live.new(attached.open, uid: attached.key, taken_at: Time.now, document:)
+    yield opened
+  ensure
+    opened&.close
+  end
+
+  # What is known of it without reading the maps of its volumes.
+  # @param attached [Evrel::Bench::Drive]
+  # @param contents [Evrel::Survey]
+  # @param record [Drive]
+  # @return [Evrel::Image::Document]
+  def self.document(attached, contents, record)
+    Evrel::Image::Document.new(
+      'format' => Evrel::Image::Live::FORMAT, 'id' => attached.key, 'taken_at' => (contents.written_at || Time.now).iso8601,
+      'computer' => { 'name' => record.computer&.name, 'system_identity' => record.computer&.system_identity }.compact,
+      'drive' => { 'serial' => attached.serial.presence }.compact, 'systems' => contents.systems, **laid_out(contents),
+      'used_bytes' => contents.volumes.sum { |volume| volume['used_bytes'].to_i },
+      'disk' => { 'size_bytes' => attached.capacity, 'logical_sector' => attached.logical_sector, 'clusters' => 0 }
+    )
+  end
+
+  def self.laid_out(contents)
+    return { 'table' => nil, 'volume' => contents.parts.first&.fetch('volume', nil) }.compact unless contents.table_kind
+
+    { 'table' => { 'kind' => contents.table_kind, 'guid' => contents.disk_guid, 'partitions' => contents.parts } }
+  end
+  private_class_method :laid_out
+
   # @param attached [Evrel::Bench::Drive]
   # @return [String] identity of it with what is on it now
   def self.uid(attached) = Evrel::Image::Live.uid(attached.key, AttachedDrives.contents(attached).fingerprint)

@@ -6,6 +6,24 @@ class SourceDrives
   # A drive, what is on it, its record, and what the rules say.
   Found = Struct.new(:attached, :contents, :record, :ranking)
 
+  # @param drive [Drive]
+  # @param technician [Technician]
+  # @return [TrialStart] under way, or queued now
+  # @raise [Evrel::Refused]
+  def self.try(drive, technician)
+    attached = AttachedDrives.of(drive) or raise Evrel::Refused.new('the drive is not attached', where: 'drive', hint: 'plug it in')
+    if AttachedDrives.shown(attached).systems.empty?
+      raise Evrel::Refused.new('no system is on it', where: "port #{attached.port}", hint: 'look inside instead')
+    end
+    raise Evrel::Refused.new('it is being written just now', where: "port #{attached.port}") if Write.exists?(drive:,
+                                                                                                              state: %w[
+                                                                                                                queued running
+                                                                                                              ])
+
+    DriveTask.idle!(drive, kinds: DriveTask::WRITING)
+    drive.trial_starts.under_way_or_new({ docket_id: nil }, technician:)
+  end
+
   # @param docket [Docket]
   # @param problem [Evrel::Match::Problem]
   def initialize(docket, problem)
@@ -62,19 +80,8 @@ class SourceDrives
   end
 
   def offer(key, attached, contents, record)
-    Evrel::Match::Offer.new(key:, document: document(attached, contents, record), state: 'unchecked', reachable: true,
+    Evrel::Match::Offer.new(key:, document: DriveAccess.document(attached, contents, record), state: 'unchecked', reachable: true,
                             where: "In port #{attached.port}", needs: nil, trial: nil, restored: false)
-  end
-
-  def document(attached, contents, record)
-    table = contents.table_kind && { 'kind' => contents.table_kind, 'guid' => contents.disk_guid, 'partitions' => contents.parts }
-    Evrel::Image::Document.new(
-      'format' => Evrel::Image::Live::FORMAT, 'id' => attached.key, 'taken_at' => (contents.written_at || Time.now).iso8601,
-      'computer' => { 'name' => record.computer&.name, 'system_identity' => record.computer&.system_identity }.compact,
-      'drive' => { 'serial' => attached.serial.presence }.compact, 'systems' => contents.systems, 'table' => table,
-      'used_bytes' => used(contents), 'disk' => { 'size_bytes' => attached.capacity, 'logical_sector' => attached.logical_sector,
-                                                  'clusters' => 0 }
-    )
   end
 
   def used(contents) = contents.volumes.sum { |volume| volume['used_bytes'].to_i }
@@ -111,7 +118,9 @@ class SourceDrives
     { id: found.record.id, port: attached.port, maker: attached.maker, model: attached.model, bus: attached.bus,
       capacity: attached.capacity, used_bytes: used(found.contents), hosts: found.contents.hosts, parts: found.contents.parts,
       written_at: found.contents.written_at&.iso8601, computer: found.record.computer&.name, own: found.ranking.relation == :own,
-      why: found.ranking.why, facts: facts(found).map(&:to_h), needs_reason: needs_reason(found) }
+      trial: found.record.trial_starts.order(:id).last&.then do |one|
+        TrialView.of(one)
+      end, why: found.ranking.why, facts: facts(found).map(&:to_h), needs_reason: needs_reason(found) }
   end
 
   def fact(id, state, title, detail) = Evrel::Fact.new(id:, state:, title:, detail:)

@@ -1,20 +1,24 @@
 # frozen_string_literal: true
 
-# An archive of files out of an image, as an answer that is streamed.
+# An archive of files out of an image or a drive, as an answer that is streamed.
 class TakeOut
   TYPES = { 'zip' => 'application/zip', 'tar' => 'application/x-tar' }.freeze
+  # A whole part may be taken out, over a slow line.
+  LIMITS = { seconds: 12 * 3600, processor: 4 * 3600 }.freeze
 
-  # @param image [Image]
+  # @param holding [Holding]
   # @param part [Integer]
   # @param paths [Array<String>]
   # @param kind [String] "zip" or "tar"
+  # @param technician [Technician]
   # @raise [Evrel::NotFound] where one of them is not there, before anything is sent
-  def initialize(image, part, paths, kind)
-    @image = image
+  def initialize(holding, part, paths, kind, technician)
+    @holding = holding
     @part = part
     @paths = paths
     @kind = kind
-    within { |volume| paths.each { |path| volume.entry(path) } }
+    @technician = technician
+    Looks.call(technician) { holding.volume(part) { |volume| paths.each { |path| volume.entry(path) } && nil } }
   end
 
   # @return [Array] status, headers, body
@@ -23,10 +27,15 @@ class TakeOut
   end
 
   # @yieldparam bytes [String]
-  def each(&)
-    out = Buffer.new(&)
-    within { |volume| Evrel::Archive.write(volume, @paths, @kind, out) }
-    out.flush
+  def each(&send)
+    Looks.stream(@technician, send, **LIMITS) do |out|
+      @holding.volume(@part) do |volume|
+        gathered = Buffer.new { |bytes| out << bytes }
+        Evrel::Archive.write(volume, @paths, @kind, gathered)
+        gathered.flush
+      end
+      nil
+    end
   end
 
   # Small writes are gathered: each piece that is sent costs.
@@ -52,13 +61,9 @@ class TakeOut
 
   private
 
-  def within
-    ImageAccess.open(@image) { |opened| yield Evrel::Image::Contents.new(opened).browsable(@part) }
-  end
-
   def file_name
     base = @paths.one? && @paths.first != '/' ? File.basename(@paths.first) : 'files'
-    words = [@image.computer&.name, @image.taken_at.getlocal.strftime('%Y-%m-%d'), base].compact.join('-')
+    words = [@holding.computer, @holding.taken_at.getlocal.strftime('%Y-%m-%d'), base].compact.join('-')
     "#{words.gsub(/[^A-Za-z0-9._-]/, '_')[0, 100]}.#{@kind}"
   end
 end

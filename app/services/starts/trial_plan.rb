@@ -14,6 +14,7 @@ class TrialPlan
   # @yieldparam format [String]
   # @raise [Evrel::Error]
   def lend(disks = drives, paths = {}, &block)
+    return lend_drive(@trial.drive, &block) if @trial.drive
     return lend_image(@trial.image, &block) if @trial.image && @trial.write.nil? && @trial.layout_try.nil?
 
     if disks.empty?
@@ -80,7 +81,16 @@ class TrialPlan
 
   # @return [Symbol] of its computer, or, where that is not known, as the disk is made for
   def kind(computer, path)
-    (computer.firmware || Evrel::Disk::File.open(path) { |disk| Evrel::Startup::FirmwareKind.of(disk).first }).to_sym
+    (computer&.firmware || Evrel::Disk::File.open(path) { |disk| Evrel::Startup::FirmwareKind.of(disk).first }).to_sym
+  end
+
+  # Nothing of it changes: what the system writes goes beside it.
+  def lend_drive(drive)
+    attached = AttachedDrives.of(drive) or raise Evrel::Refused.new('the drive is not attached', where: 'drive', hint: 'plug it in')
+    attached.as_file do |path|
+      @source = [path, 'raw', kind(drive.computer, path), attached.logical_sector]
+      yield path, 'raw'
+    end
   end
 
   # It stays open for as long as the start takes.

@@ -1,30 +1,30 @@
 <script setup lang="ts">
-import type { Image } from '../../api/types'
 import Core from '../../drawing/Core.vue'
 import { bytes, moment } from '../../words/format'
-import { browsable, partName, stateChip } from '../../words/images'
+import { besideOf, type Held } from '../../words/held'
+import { browsable, partName } from '../../words/images'
 
-/** The parts of an image; those whose files can be listed can be chosen. */
-defineProps<{ image: Image; part: number | null }>()
+/** The parts of an image or of a drive; those whose files can be listed can be chosen. */
+defineProps<{ holding: Held; part: number | null }>()
 defineEmits<{ choose: [number: number | null] }>()
 </script>
 
 <template>
   <nav class="parts scroll" aria-label="Parts" tabindex="0">
-    <h2>{{ image.computer ?? 'Unknown computer' }}</h2>
-    <p class="small muted">{{ moment(image.taken_at) }}</p>
+    <h2>{{ holding.computer ?? 'Unknown computer' }}</h2>
+    <p v-if="holding.kind === 'images'" class="small muted">{{ moment(holding.taken_at) }}</p>
     <p>
-      <span class="chip" :class="stateChip(image)[0]">{{ stateChip(image)[1] }}</span>
+      <span class="chip" :class="holding.chip[0]">{{ holding.chip[1] }}</span>
     </p>
     <div class="drawn">
       <Core
-        :parts="image.parts"
-        :size="image.size_bytes"
+        :parts="holding.parts"
+        :size="holding.size_bytes"
         :width="34"
-        :height="Math.max(160, image.parts.length * 66)"
+        :height="Math.max(160, holding.parts.length * 66)"
       />
       <ul>
-        <li v-for="one in image.parts" :key="one.number ?? 0">
+        <li v-for="one in holding.parts" :key="one.number ?? 0">
           <button
             type="button"
             :class="{ on: one.number === part }"
@@ -36,9 +36,9 @@ defineEmits<{ choose: [number: number | null] }>()
         </li>
       </ul>
     </div>
-    <RouterLink v-if="image.twins.length" class="btn slim" :to="`/images/${image.id}/compare/${image.twins[0]!.id}`"
-      >Lay beside another…</RouterLink
-    >
+    <RouterLink v-if="holding.twins.length" class="btn slim" :to="besideOf(holding, holding.twins[0]!.id)">{{
+      holding.kind === 'drives' ? 'Lay beside an image…' : 'Lay beside another…'
+    }}</RouterLink>
   </nav>
 </template>
 
