@@ -10,7 +10,7 @@ module Demo
     # A desk drive has 240 GB: on half of that its image has to shrink, on the small card it has no room at all.
     DRIVES = {
       'TF24-0310-5D2K' => { port: '5', maker: 'Tarn', model: 'Flux SSD', capacity: 240_057_409_536, bus: 'SATA',
-                            smart: StandIns::Smart.ata(hours: 6120, temperature: 33, wear: 22) },
+                            smart: StandIns::Smart.ata(hours: 31_120, temperature: 43, wear: 84, reallocated: 12, pending: 6, errors: 19) },
       'OS50-7719-ACC1' => { port: '6', maker: 'Orrin', model: 'Slate HDD', capacity: 500_107_862_016, bus: 'SATA', rotating: true,
                             smart: StandIns::Smart.ata(hours: 20_118, temperature: 36, reallocated: 2) },
       'OS50-4402-88PT' => { port: '7', maker: 'Orrin', model: 'Slate Portable', capacity: 500_107_862_016, bus: 'USB', rotating: true,
@@ -74,17 +74,19 @@ module Demo
     # Seven sectors of two sheets cannot be read, one only when it is asked for the third time.
     def failing(serial, *paths)
       Evrel::Disk::File.open(@paths.fetch(serial)) do |disk|
-        part = Evrel::Image::UsedMap.new(disk, prove: false).all.first
+        parts = Evrel::Image::UsedMap.new(disk, prove: false).all
+        part = parts.find { |one| one.partition&.role == :system } || parts.first
         first, second = paths.map { |path| part.start + part.volume.content_extents(part.volume.entry(path)).first.first }
         @fail.call(serial, 'unreadable' => [[first, 2560], [second + 2048, 512]], 'reluctant' => [[second, 3, 0]])
       end
     end
 
-    # The system of another computer.
+    # The system of another computer, which takes ten minutes to start from it: two of its logs are hard to read.
     def departures_board
+      files = OfficeFiles.of('PIER-02', @now - (3 * DAY))
       StartingDisk.new(@paths.fetch('TF24-0310-5D2K'), host: 'PIER-02', title: 'Departures', start_files: @start_files,
-                                                       ids: Fleet.ids('PIER-02'), files: OfficeFiles.of('PIER-02', @now - (3 * DAY)),
-                                                       at: @now - (3 * DAY), started: true).build
+                                                       ids: Fleet.ids('PIER-02'), files:, at: @now - (3 * DAY), started: true).build
+      failing('TF24-0310-5D2K', *files.keys.grep(/log/).first(2).map { |path| "/#{path}" })
     end
 
     def papers(name, count)

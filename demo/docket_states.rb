@@ -66,7 +66,8 @@ module Demo
       HandOver.new(docket('OFC-02')).to(@kaja.id, 'Which image is right for the new computer? Its owner comes at four', by: @ina)
     end
 
-    def at_image = %w[TILL-05 SRV-01].each { |name| seal(docket(name), 'computer') }
+    # The board's own drive is restored from as it is, onto a new one: it is failing.
+    def at_image = %w[TILL-05 SRV-01 PIER-02].each { |name| seal(docket(name), 'computer') }
     def at_target = with_image(opened('TILL-05', 'rehearsal', 'Would it come back, should the letter be right?'), 'Office share')
 
     # Half as large as the disk of the image: it has to shrink.

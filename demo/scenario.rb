@@ -219,7 +219,8 @@ module Demo
       first = Docket.create!(computer: @office, cause: 'drive_failed', trouble_since: trouble, opened_by: @ina,
                              note: 'Clicks and does not start. The replacement lies beside it.')
       Event.add('opened', 'Docket opened for TKT-03', docket: first, technician: @ina)
-      second = Docket.create!(computer: @pier, cause: 'slow', opened_by: @ina, note: 'Takes ten minutes to show the board.')
+      second = Docket.create!(computer: @pier, cause: 'slow', opened_by: @ina,
+                              note: 'Takes ten minutes to show the board. Move it to a new drive while it can be read.')
       Event.add('opened', 'Docket opened for PIER-02', docket: second, technician: @ina)
     end
   end

@@ -119,7 +119,7 @@ RSpec.describe 'A drive as the source' do
     expect(beside['parts'].find { |one| one['number'] == part }).to include('note' => nil, 'changed' => be_positive)
     call(:get, "/drives/#{source.id}/parts/9/files")
     expect([status, message]).to match([404, /no part 9/])
-    bench.pull(attached.handle)
+    bench.pull(attached.port)
     call(:get, "/drives/#{source.id}/inside")
     expect([status, message]).to match([409, /not attached/])
   end
@@ -131,6 +131,7 @@ RSpec.describe 'A drive as the source' do
     work_off
     expect(TrialStart.sole).to have_attributes(outcome: 'reached', drive: source)
     expect(row['trial']).to include('outcome' => 'reached', 'picture' => be_a(String))
+    expect(row['facts']).to include(include('title' => 'Seen to start', 'state' => 'ok'))
     expect([File.mtime(attached.local_path), File.stat(attached.local_path).blocks]).to eq(before)
     call(:post, "/drives/#{drive(Requests::REPLACEMENT).id}/trial")
     expect([status, message]).to match([409, /no system is on it/])

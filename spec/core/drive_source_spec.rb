@@ -107,4 +107,15 @@ RSpec.describe Evrel::Image::Live, 'as the source of a write' do
   ensure
     kept&.close
   end
+
+  it 'gives what it can of a cluster in which a sector cannot be read, where somebody decided so' do
+    bad = (place << 16) + 1024
+    faulty = -> { StandIns::Disk::Faulty.new(Evrel::Disk::File.open(disk), unreadable: [[bad, 512]]) }
+    expect { move(faulty.call) }.to raise_error(Evrel::Restore::Trouble) { |e| expect(e).to have_attributes(kind: :unreadable, cluster: place) }
+    result = move(faulty.call, decisions: Evrel::Restore::Decisions.new(zeros: [place]), read_twice: true)
+    expect(result).to have_attributes(verified?: true, taken: [include(cluster: place, how: 'zeros')])
+    ours, theirs = [disk, target].map { |path| open_disk(path) { |opened| opened.read(place << 16, 65_536) } }
+    ours[1024, 512] = "\0" * 512
+    expect(theirs == ours).to be(true)
+  end
 end

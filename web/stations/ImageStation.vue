@@ -60,7 +60,13 @@ watch(view, (next) => {
     next.images.find((image) => image.own && image.state !== 'damaged' && image.state !== 'incomplete')?.id ?? null
 })
 
-watch(driveId, (id) => id && (chosenId.value = null))
+watch(driveId, async (id) => {
+  if (!id) return
+  chosenId.value = null
+  // What there is to do with it takes room from the list.
+  await nextTick()
+  document.querySelector('tr.on')?.scrollIntoView({ block: 'nearest' })
+})
 watch(chosenId, (id) => id && (driveId.value = null))
 watch([chosenId, sealed], ([id, done]) => (choice.value = id && !done ? `image-${id}` : null))
 
@@ -227,7 +233,7 @@ useKeys({
         >Lay beside the newest image</RouterLink
       >
       <RouterLink v-may="'technician'" class="btn" :to="`/drives/${drive.id}/take`">Take an image of it</RouterLink>
-      <TryStart :trial="drive.trial" :disabled="busy" @try="tryStart(drive, 'drives')" />
+      <TryStart :trial="drive.trial" :disabled="busy" @try="tryStart(drive, 'drives')">&nbsp;</TryStart>
     </div>
     <label v-if="chosen && !sealed && chosen.needs_reason && !hopeless(chosen)" class="reason small"
       >Going on needs a reason: {{ chosen.needs_reason }}

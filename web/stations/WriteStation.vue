@@ -98,6 +98,7 @@ useLive({
           <WriteOptions v-if="view.options" :options="view.options" @choose="choose" />
         </template>
         <WriteTrouble
+          :from-drive="view.options?.from_drive ?? false"
           v-if="write?.trouble && !running"
           :trouble="write.trouble"
           :port="view.target.port"

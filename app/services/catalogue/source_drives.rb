@@ -81,8 +81,19 @@ class SourceDrives
 
   def offer(key, attached, contents, record)
     Evrel::Match::Offer.new(key:, document: DriveAccess.document(attached, contents, record), state: 'unchecked', reachable: true,
-                            where: "In port #{attached.port}", needs: nil, trial: nil, restored: false)
+                            where: "In port #{attached.port}", needs: nil, trial: seen(contents, record), restored: false)
   end
+
+  # How it was seen to start, where nothing was written to it since.
+  def seen(contents, record)
+    trial = tried(record)
+    return if trial.nil? || contents.written_at.nil? || trial.created_at < contents.written_at
+
+    { true => :reached, false => (:failed if trial.not_started?) }[trial.reached?]
+  end
+
+  def trial_of(record) = tried(record)&.then { |one| TrialView.of(one) }
+  def tried(record) = (@tried ||= {})[record.id] ||= record.trial_starts.order(:id).last
 
   def used(contents) = contents.volumes.sum { |volume| volume['used_bytes'].to_i }
 
@@ -118,9 +129,7 @@ class SourceDrives
     { id: found.record.id, port: attached.port, maker: attached.maker, model: attached.model, bus: attached.bus,
       capacity: attached.capacity, used_bytes: used(found.contents), hosts: found.contents.hosts, parts: found.contents.parts,
       written_at: found.contents.written_at&.iso8601, computer: found.record.computer&.name, own: found.ranking.relation == :own,
-      trial: found.record.trial_starts.order(:id).last&.then do |one|
-        TrialView.of(one)
-      end, why: found.ranking.why, facts: facts(found).map(&:to_h), needs_reason: needs_reason(found) }
+      trial: trial_of(found.record), why: found.ranking.why, facts: facts(found).map(&:to_h), needs_reason: needs_reason(found) }
   end
 
   def fact(id, state, title, detail) = Evrel::Fact.new(id:, state:, title:, detail:)

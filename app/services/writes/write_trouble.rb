@@ -46,8 +46,15 @@ class WriteTrouble
   def files
     return [] unless at
 
-    @files ||= Evrel::Image::Damage.new(@image).files([[at / Evrel::Image::CLUSTER * Evrel::Image::CLUSTER, Evrel::Image::CLUSTER]])
-                                   .first(MOST_FILES)
+    @files ||= Evrel::Image::Damage.new(@image).files(lost).first(MOST_FILES)
+  end
+
+  # Of a drive, what of the cluster cannot be read.
+  # @return [Array<(Integer, Integer)>] byte offset and length
+  def lost
+    number = at / Evrel::Image::CLUSTER
+    missing = drive? && @error.kind == :unreadable ? @image.missing(number) : []
+    missing.empty? ? [[number * Evrel::Image::CLUSTER, Evrel::Image::CLUSTER]] : missing
   end
 
   def choices
@@ -88,14 +95,15 @@ class WriteTrouble
   def zeros
     return unless @error.cluster
 
-    choice('zeros', 'Leave zeros in its place', files.empty? ? 'No file lies there' : "#{named_files} will be wrong there")
+    title = drive? ? 'Leave zeros for the sectors that cannot be read' : 'Leave zeros in its place'
+    choice('zeros', title, files.empty? ? 'No file lies there' : "#{named_files} will be wrong there")
   end
 
   # An image with many damaged places need not ask for each.
   def zeros_all
     return unless @error.cluster && part
 
-    choice('zeros_all', "Leave zeros wherever #{part_name} is damaged", 'Each place stands in the record')
+    choice('zeros_all', "Leave zeros wherever #{part_name} #{drive? ? 'cannot be read' : 'is damaged'}", 'Each place stands in the record')
   end
 
   def without
@@ -103,6 +111,8 @@ class WriteTrouble
 
     choice('without', "Go on without #{part_name}", 'Its place stays empty; all other parts are written')
   end
+
+  def drive? = @write.source.is_a?(DriveSource)
 
   def named_files
     names = files.map { |file| file[:path] || 'files that cannot be told' }

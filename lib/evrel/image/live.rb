@@ -67,6 +67,23 @@ module Evrel
         data
       end
 
+      # What is left of a cluster that cannot be read as a whole: zeros stand for the sectors that cannot.
+      # @param index [Integer]
+      # @return [String, nil] CLUSTER bytes; nil where it can be read
+      # @raise [Away]
+      def rest_of(index)
+        cluster(index) && nil
+      rescue Unreadable => e
+        raise if e.is_a?(Away)
+
+        around(index).first.tap { |data| @first&.add(index, data) }
+      end
+
+      # @param index [Integer]
+      # @return [Array<(Integer, Integer)>] byte offset on the disk and length of each place in the cluster that cannot be read
+      # @raise [Away]
+      def missing(index) = around(index).last
+
       # @return [Boolean] whether a passphrase opens it
       def locked? = false
 
@@ -78,6 +95,14 @@ module Evrel
       def close
         @first&.close
         disk.close
+      end
+
+      private
+
+      def around(index)
+        unread = Unread.new(disk, tolerant: true)
+        offset = index * CLUSTER
+        [unread.read(offset, [CLUSTER, disk.size - offset].min).ljust(CLUSTER, "\0".b), unread.ranges]
       end
     end
   end

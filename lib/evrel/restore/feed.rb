@@ -76,8 +76,13 @@ module Evrel
                            hint: 'nothing of it was written; check the image, or choose another')
       end
 
+      # Where zeros may stand, they do so only for what the source cannot give.
       # @return [(String, String), nil] the cluster by what was decided about it, and where that comes from
-      def instead(index, digest) = @decisions.cluster(index, digest, piece.number)
+      def instead(index, digest)
+        data, how = @decisions.cluster(index, digest, piece.number)
+        data = @source.rest_of(index) || data if how == 'zeros' && @source.is_a?(Image::Live)
+        [data, how] if data
+      end
 
       # @return [String] the cluster, from wherever it comes
       def sound(index, digest)
@@ -89,14 +94,18 @@ module Evrel
       # Reads a cluster of the source once more. Where that cannot be done any more, what was read first is all there is.
       # @raise [Trouble] where it gives other bytes than the first time
       def again(index, digest)
-        data = @source.cluster(index)
-        return if digest.nil? || Image::Digests.of(data) == digest
+        return unless differs?(index, digest)
 
         raise Trouble.new("cluster #{index} (#{piece.name}) gives other bytes the second time",
                           side: :source, kind: :damaged, cluster: index, part: piece.number,
                           where: "cluster #{index}, byte #{index * Image::CLUSTER} of the source")
+      end
+
+      # @return [Boolean] whether the source gives other bytes now
+      def differs?(index, digest)
+        !digest.nil? && Image::Digests.of(@source.cluster(index)) != digest
       rescue Damaged, Unreadable
-        nil
+        false
       end
 
       # @return [Boolean] whether the source does not have it

@@ -94,8 +94,9 @@ module Evrel
         buffer = Thread.current[:evrel_read_back] ||= ''.b
         found = Image::Digests.of(@target.read_into(buffer, feed.offset_of(index), Image::CLUSTER))
         right = found == digest
+        right ||= found == NOTHING && feed.zeros?(index) && feed.lost?(index, digest)
         # What was read first counts no more where it was decided so since.
-        right = found == NOTHING if feed.zeros?(index) && (!right || @again) && feed.lost?(index, digest)
+        right = found == NOTHING if @again && feed.zeros?(index) && feed.differs?(index, digest)
         [index, right, found]
       end
 

@@ -75,4 +75,10 @@ td small {
 .nowrap {
   white-space: nowrap;
 }
+.chip {
+  display: inline-block;
+}
+.chip::first-letter {
+  text-transform: uppercase;
+}
 </style>

@@ -4,10 +4,14 @@ import type { WriteTrouble } from '../../api/types'
 import { vMay } from '../../words/may'
 
 /** Why a write stopped, what that affects, and what can be done about it. */
-/** port is where the target is now, null where it is in none. */
-const props = defineProps<{ trouble: WriteTrouble; port: string | null; busy: boolean }>()
+/** port is where the target is now, null where it is in none; fromDrive where a drive is the source. */
+const props = defineProps<{ trouble: WriteTrouble; port: string | null; fromDrive: boolean; busy: boolean }>()
 const emit = defineEmits<{ decide: [choice: string] }>()
-const SIDES = { source: 'The image', target: 'The target', scratch: 'This machine' } as const
+const SIDES = computed(() => ({
+  source: props.fromDrive ? 'The drive that is read' : 'The image',
+  target: 'The target',
+  scratch: 'This machine',
+}))
 const named = computed(() => props.trouble.files.filter((file) => file.path !== null))
 </script>
 
