@@ -15,7 +15,7 @@ module Stations
     def facts
       return [] unless written?
 
-      [chain_fact, trial_fact, mended_fact].compact
+      [chain_fact, trial_fact, mended_fact, old_drive_fact].compact
     end
 
     # @param params [Hash] "outcome" ("starts", or "does not start"), "reason": where it was seen, needed where no trial start was
@@ -137,6 +137,17 @@ module Stations
       return fact('trial', :ok, 'Seen to start', trial.message) if trial.reached?
 
       fact('trial', :no, trial.outcome == 'other' ? 'Another disk was started' : 'The trial start did not reach its prompt', trial.message)
+    end
+
+    # The drive that a system was moved from, once that is signed off.
+    def old_drive_fact
+      moved = MovedDrives.move(docket) or return
+      port = AttachedDrives.of(moved.source.drive)&.port
+      where = port ? "In port #{port}, with the same identity" : 'In no port now'
+      return fact('old-drive', :ok, 'The old drive may be cleaned', "#{where}; at the Bench, under verdict and proof") if moved.over?
+
+      fact('old-drive', :ask, "The old drive is kept until #{moved.kept_until.getlocal.strftime('%-d %b')}",
+           "#{where}: the way back. Take it out; after that it may be cleaned")
     end
 
     def mended_fact

@@ -14,6 +14,8 @@ module Evrel
     #   bus            String
     #   shelves        Array<String>, names of the shelves that lie on it
     #   source_of      Array<String>, numbers of the dockets that restore from it as it is
+    #   moved          Hash: "to" (words), "ago" (seconds), "kept" (Time until which it is kept, nil where that is over): where
+    #                  what is on it was moved to another drive that was seen to start; or nil
     #   docket         String, number of the docket that has locked it, or nil
     #   protection     Hash: "by", "note", "until" (Time or nil), or nil
     #   volumes        Array<Hash>, as in a manifest ("volume" of each partition), with "role"
@@ -28,7 +30,8 @@ module Evrel
     #   same_disk      Array<String>, other ports with a disk of the same identity
     Candidate = Struct.new(:identity, :logical_sector, :physical_sector, :health, :read_only, :removable, :rotating, :running, :in_use,
                            :speed, :bus, :shelves, :docket, :protection, :volumes, :owner, :hosts, :newest, :newest_image,
-                           :disk_guid, :twins, :near, :conflicts, :same_disk, :source_of, keyword_init: true) do
+                           :disk_guid, :twins, :near, :conflicts, :same_disk, :source_of, :moved,
+                           keyword_init: true) do
       def system? = volumes.any? { |volume| volume['role'] == 'system' }
     end
 

@@ -136,4 +136,28 @@ RSpec.describe 'A drive as the source' do
     call(:post, "/drives/#{drive(Requests::REPLACEMENT).id}/trial")
     expect([status, message]).to match([409, /no system is on it/])
   end
+
+  it 'is kept for two weeks after the sign-off, and may be cleaned then' do
+    seal_source
+    seal_target
+    call(:post, "/dockets/#{docket.id}/layout/plan", wish: { way: 'as_in_image' })
+    seal('layout')
+    call(:post, "/dockets/#{docket.id}/write", orders: station('write')['view']['orders'])
+    work_off
+    seal('start', reason: 'its own screen')
+    expect(status).to eq(200)
+    told = -> { TargetVerdict.new(nil).of(attached).facts.find { |one| one.id == 'moved' } }
+    shown = -> { station('start')['facts'].find { |one| one['id'] == 'old-drive' } }
+    expect(told.call).to have_attributes(state: :ask, title: 'Kept for a while yet', detail: /#{docket.number}/)
+    expect(shown.call).to include('state' => 'ask', 'detail' => /In port 4, with the same identity/)
+    docket.reload.update!(closed_at: 15.days.ago)
+    expect(told.call).to have_attributes(state: :ok, title: 'Moved, and seen to start')
+    expect(shown.call).to include('state' => 'ok', 'title' => 'The old drive may be cleaned')
+    call(:post, "/drives/#{source.id}/clean", how: 'signatures', reason: 'moved two weeks ago', label: '0000')
+    expect(status).to eq(409)
+    # With something else on it, it is any other drive.
+    File.open(attached.local_path, 'r+b') { |disk| disk.pwrite("\0" * 1024, 512) }
+    AttachedDrives.forget(attached)
+    expect(told.call).to be_nil
+  end
 end

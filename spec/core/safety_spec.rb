@@ -52,7 +52,10 @@ RSpec.describe Evrel::Safety do
 
   # Each rule on its case, and not on the near case.
   matrix = {
-    shelf: [:refused, { shelves: ['Holm'] }, {}], source: [:refused, { source_of: ['D-0002'] }, { source_of: [] }],
+    shelf: [:refused, { shelves: ['Holm'] }, {}],
+    moved: [:ask, { moved: { 'to' => 'the new one', 'ago' => 86_400, 'kept' => now + 86_400 } },
+            { moved: { 'to' => 'the new one', 'ago' => 30 * 86_400, 'kept' => nil } }],
+    source: [:refused, { source_of: ['D-0002'] }, { source_of: [] }],
     running: [:refused, { running: true }, {}],
     'in-use': [:refused, { in_use: 'mounted at /srv' }, {}], locked: [:refused, { docket: 'D-0002' }, { docket: 'D-0001' }],
     protected: [:refused, { protection: { 'by' => 'K. Moe', 'note' => 'accounts', 'until' => now + 86_400 } }, {}],

@@ -59,7 +59,8 @@ class TargetVerdict
     record = @records[attached.key]
     contents = @shown.fetch(attached.slot)
     Evrel::Safety::Candidate.new(
-      shelves: record.shelves.map(&:name), source_of: sources.fetch(record.id, []), docket: record.docket&.number,
+      shelves: record.shelves.map(&:name), source_of: sources.fetch(record.id, []),
+      moved: MovedDrives.fact(moves, record, attached, contents), docket: record.docket&.number,
       protection: record.protection, owner: record.computer&.name,
       volumes: volumes(contents), hosts: contents.hosts, disk_guid: contents.disk_guid, newest: newest(record, contents),
       newest_image: newest_image(attached), **drive(attached), **others(attached, contents)
@@ -67,6 +68,7 @@ class TargetVerdict
   end
 
   def sources = @sources ||= DriveSource.dockets
+  def moves = @moves ||= MovedDrives.all
 
   def drive(attached)
     { identity: Evrel::Identity.new(serial: attached.serial, capacity: attached.capacity), health: attached.health,

@@ -52,6 +52,16 @@ module Evrel
         ['The original drive', "#{purpose.computer}’s own system is on it"] if drive.system?
       end
 
+      MOVED = ask('moved', 'the records of dockets') do |drive, _|
+        moved = drive.moved or next
+        if moved['kept']
+          ['Kept for a while yet',
+           "Moved to #{moved['to']} #{Units.span(moved['ago'])} ago: the way back, until #{moved['kept'].strftime('%-d %b')}"]
+        else
+          Rule::Fine.new('Moved, and seen to start', "To #{moved['to']}, #{Units.span(moved['ago'])} ago: it may be cleaned")
+        end
+      end
+
       NEWER = ask('newer', 'the times in its volumes') do |drive, purpose|
         next if drive.newest.nil? || purpose.taken_at.nil? || drive.newest <= purpose.taken_at
 
@@ -135,8 +145,8 @@ module Evrel
       end
 
       # The weightiest first: the first one that fires is what a card says.
-      ALL = [OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, NO_HEALTH, SAME_DISK, CONTENTS, SHRINK, SECTOR, REACH, OF_IMAGE, REMOVABLE, KIND, SPEED,
-             LOOK_ALIKE, SERIAL].freeze
+      ALL = [MOVED, OTHER_SYSTEM, ORIGINAL, NEWER, HEALTH, NO_HEALTH, SAME_DISK, CONTENTS, SHRINK, SECTOR, REACH, OF_IMAGE, REMOVABLE,
+             KIND, SPEED, LOOK_ALIKE, SERIAL].freeze
     end
   end
 end
