@@ -48,6 +48,9 @@ module Config
     ENV.fetch('EVREL_SHELF_ROOTS', '/mnt:/media:/run/media:/srv:/home').split(':').reject(&:empty?) + [path('bench', 'shares')]
   end
 
+  # @return [Array<String>] ranges of addresses of this machine or of networks of one's own into which a web shelf may lead
+  def web_networks = ENV.fetch('EVREL_WEB_NETWORKS', '').split(',').map(&:strip).reject(&:empty?)
+
   # @return [Array<String>] host names under which the pages may be asked for
   def hosts = ENV.fetch('EVREL_HOSTS', '127.0.0.1,localhost').split(',')
 

@@ -113,8 +113,11 @@ module Setup
 
     def env
       { 'EVREL_VAR' => @var, 'EVREL_DB_PORT' => @database_port.to_s, 'EVREL_PORT' => @port.to_s,
-        'EVREL_FILES_PORT' => ENV.fetch('EVREL_FILES_PORT', '8741') }
+        'EVREL_FILES_PORT' => ENV.fetch('EVREL_FILES_PORT', '8741'), 'EVREL_WEB_NETWORKS' => networks }
     end
+
+    # The demo's file server is on this machine.
+    def networks = [ENV.fetch('EVREL_WEB_NETWORKS', nil), (@empty ? nil : '127.0.0.1')].compact.join(',')
 
     def start(name, *command)
       log = File.join(@var, "#{name.tr(' ', '-')}.log")

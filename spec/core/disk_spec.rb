@@ -161,7 +161,7 @@ RSpec.describe Evrel::Disk do
     let(:disk) do
       FileUtils.mkdir_p(file('web'))
       FileUtils.mv(three_parts, file('web/disk'))
-      Evrel::Image::Opener.new(Evrel::Shelf::Web.new(served(file('web'))), 'disk').open.disk
+      Evrel::Image::Opener.new(Evrel::Shelf::Web.new(served(file('web')), networks: ['127.0.0.1']), 'disk').open.disk
     end
 
     it_behaves_like 'a disk to read'
@@ -170,7 +170,7 @@ RSpec.describe Evrel::Disk do
       noise = Random.new(5).bytes(40 * Disks::MIB) # more than it keeps
       FileUtils.mkdir_p(file('web'))
       File.binwrite(file('web/noise'), noise)
-      web = Evrel::Shelf::Web.new(served(file('web'))).open('noise')
+      web = Evrel::Shelf::Web.new(served(file('web')), networks: ['127.0.0.1']).open('noise')
       20.times do |number|
         reader = Thread.new { (0...40).cycle { |place| web.read(place * Disks::MIB, 512) } }
         sleep(0.001 * number)

@@ -181,7 +181,7 @@ RSpec.describe Evrel::Restore, 'when something fails' do
   end
 
   describe 'on a web shelf' do
-    let(:shelf) { Evrel::Shelf::Web.new(served(@folder)) }
+    let(:shelf) { Evrel::Shelf::Web.new(served(@folder), networks: ['127.0.0.1']) }
 
     def from_web(**options)
       opened = Evrel::Image.at(shelf, 'image')

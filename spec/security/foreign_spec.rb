@@ -69,7 +69,7 @@ RSpec.describe Evrel::Shelf::WebRequests do
         line.close
       end
     end
-    requests = described_class.new(URI("http://127.0.0.1:#{listens.addr[1]}/"), nil, nil)
+    requests = described_class.new(URI("http://127.0.0.1:#{listens.addr[1]}/"), nil, nil, Evrel::Shelf::Networks.new(['127.0.0.1']))
     yield requests, -> { sent }
   ensure
     thread&.kill

@@ -18,7 +18,7 @@ class ShelfAccess
   end
 
   def open
-    return Evrel::Shelf::Web.new(@shelf.path, user: @shelf.user, password: Secrets.of(@shelf)) if @shelf.kind == 'web'
+    return web if @shelf.kind == 'web'
     return Evrel::Shelf::Folder.new(@shelf.path) if @shelf.kind == 'folder' && there?
 
     attached = AttachedDrives.of(@shelf.drive) if there?
@@ -47,6 +47,10 @@ class ShelfAccess
   end
 
   private
+
+  def web
+    Evrel::Shelf::Web.new(@shelf.path, user: @shelf.user, password: Secrets.of(@shelf), networks: Config.web_networks)
+  end
 
   # By the drive's serial and the volume's UUID, whatever its port is today.
   def drive_there?

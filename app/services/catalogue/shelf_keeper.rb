@@ -123,7 +123,7 @@ class ShelfKeeper
     address = given['address'].to_s.strip
     user = given['user'].presence
     # Asked once, so that a slip is noticed at once.
-    Evrel::Shelf::Web.new(address, user:, password: given['password']).siblings('x')
+    Evrel::Shelf::Web.new(address, user:, password: given['password'], networks: Config.web_networks).siblings('x')
     taken!(address)
     shelf.assign_attributes(path: address, user:)
   end

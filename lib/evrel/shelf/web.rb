@@ -17,12 +17,13 @@ module Evrel
       # @param address [String] of the folder
       # @param user [String, nil] for basic sign-in
       # @param password [String, nil] is kept in memory only
+      # @param networks [Array<String>] that it may lead into: see Networks
       # @raise [Refused] where the address is none
-      def initialize(address, user: nil, password: nil)
+      def initialize(address, user: nil, password: nil, networks: [])
         @base = URI(address.end_with?('/') ? address : "#{address}/")
         raise Refused.new("#{address} is no web address", where: 'address') unless @base.is_a?(URI::HTTP) && @base.host
 
-        @requests = WebRequests.new(@base, user, password)
+        @requests = WebRequests.new(@base, user, password, Networks.new(networks))
         @entries = {}
       rescue URI::InvalidURIError
         raise Refused.new("#{address} is no web address", where: 'address')

@@ -16,10 +16,12 @@ module Evrel
                 SocketError].freeze
 
       # @param base [URI::HTTP] ends with "/"
-      def initialize(base, user, password)
+      # @param networks [Networks] where it may lead to
+      def initialize(base, user, password, networks)
         @base = base
         @user = user
         @password = password
+        @networks = networks
         @lock = Mutex.new
       end
 
@@ -121,10 +123,11 @@ module Evrel
       end
 
       def connection
-        @connection ||= Net::HTTP.new(@base.host, @base.port).tap do |http|
+        @connection ||= Net::HTTP.new(@base.hostname, @base.port, nil).tap do |http|
           http.use_ssl = @base.scheme == 'https'
           http.open_timeout = http.read_timeout = PATIENCE
           http.max_retries = 0
+          http.ipaddr = @networks.address(@base.hostname)
           http.start
         end
       end
