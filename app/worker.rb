@@ -19,7 +19,7 @@ if ARGV.include?('reading') && number == 1
   Bin.watch
   EventHeads.watch
 end
-BenchWatch.run if ARGV.include?('drives')
+BenchWatch.run(-> { RunWatch.follow_all }) if ARGV.include?('drives')
 worker = Workplace.worker = Delayed::Worker.new(queues:, quiet: true)
 # After it was made: that begins its life cycle anew, without whatever was to be called before.
 ResumeAfterReplug.watch if ARGV.include?('writing') && number == 1

@@ -478,6 +478,7 @@ CREATE TABLE `runs` (
   `named` tinyint(1) NOT NULL DEFAULT 1,
   `templates` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`templates`)),
   `names` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`names`)),
+  `watch` longtext CHARACTER SET utf8mb4 COLLATE utf8mb4_bin DEFAULT NULL CHECK (json_valid(`watch`)),
   PRIMARY KEY (`id`),
   KEY `index_runs_on_image_id` (`image_id`),
   KEY `index_runs_on_technician_id` (`technician_id`),

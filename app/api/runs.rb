@@ -30,6 +30,17 @@ module Api
         run_answer
       end
 
+      # "way": "unplug" or "next"; "reason" where something about the drives needs one.
+      app.post '/runs/:run/watch' do
+        RunWatch.new(run).begin(technician, body_params['way'], body_params['reason'])
+        run_answer
+      end
+
+      app.delete '/runs/:run/watch' do
+        RunWatch.new(run).end(technician)
+        run_answer
+      end
+
       app.post '/runs/:run/start' do
         left = run_keeper.start
         status 202

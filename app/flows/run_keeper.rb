@@ -98,6 +98,17 @@ class RunKeeper
     meant.filter_map { |attached| @run.next_docket&.then { |docket| take(docket, attached, 'blank' => true, 'reason' => reason) } }
   end
 
+  # A drive that was seen to be pulled and plugged in again goes to the first computer that has none.
+  # @param attached [Evrel::Bench::Drive]
+  # @param reason [String, nil] where what is on it needs one
+  # @return [Docket] that has it now
+  # @raise [Evrel::Refused]
+  def prove_unplugged(attached, reason)
+    docket = free!
+    UnplugProof.passed(docket, AttachedDrives.records.fetch(attached.key), attached, @technician)
+    take(docket, attached, 'unplugged' => true, 'reason' => reason)
+  end
+
   # Begins what waits, and goes on with what was stopped or has failed.
   # @return [Array<Left>] those that cannot
   # @raise [Evrel::Refused] where there is nothing to begin

@@ -7,7 +7,7 @@
 # (as in the image), or fits (the sensible layout for each drive). seed chooses
 # those of which it is proved that they start; sample holds the ids of their dockets.
 # named: whether each system gets the name of its computer; names are lines of a table
-# with what else is set, templates the files in which that is.
+# with what else is set, templates the files in which that is. watch is what it takes by itself (see RunWatch).
 class Run < ActiveRecord::Base
   WAYS = { 'fits' => 'Fitted to each drive', 'stays' => 'As in the image' }.freeze
   MOST = 60 # dockets
@@ -16,7 +16,7 @@ class Run < ActiveRecord::Base
   belongs_to :technician
   has_many :dockets, -> { order(:run_place) }
 
-  %i[sample templates names].each { |name| attribute name, :json }
+  %i[sample templates names watch].each { |name| attribute name, :json }
 
   validates :way, inclusion: { in: WAYS.keys, message: 'is none of the known ones' }
 

@@ -100,6 +100,70 @@ RSpec.describe 'One image onto many drives' do
     expect { Guard.new(Run.first.dockets.second).check }.to raise_error(Guard::Changed, /not blank any more/)
   end
 
+  it 'is proved by unplugging, one drive after the other in any order' do
+    serials = cards(3)
+    run = begin_run
+    expect { RunWatch.new(Run.first).begin(Technician.first, 'sideways', nil) }.to raise_error(Evrel::Refused, /or for the next/)
+    expect(call(:post, "/runs/#{run['id']}/watch", way: 'unplug')['watch']).to include('way' => 'unplug', 'away' => 0)
+    # One that only comes is none that a hand was on.
+    plugged('LC08-0009-9999', '29', 'capacity' => size)
+    RunWatch.follow_all
+    expect(states(run).uniq).to eq(['open'])
+    %w[23 21].each { |port| bench.pull(port) }
+    RunWatch.follow_all
+    expect(call(:get, "/runs/#{run['id']}")['watch']).to include('away' => 2)
+    # Into another port, and not in their order.
+    bench.plug(serials[0], '24')
+    RunWatch.follow_all
+    bench.plug(serials[2], '23')
+    2.times { RunWatch.follow_all }
+    expect(places(run).first(3).map { |place| place.values_at('computer', 'port', 'state') })
+      .to eq([%w[KSK-02 24 ready], %w[KSK-03 23 ready], ['KSK-04', nil, 'open']])
+    expect(Run.first.dockets.first.seal('target').decision['proof']).to eq('unplug')
+    # What lies on a drive needs a reason: without one it is told, and the row goes on.
+    bench.pull('3')
+    bench.plug(Requests::REPLACEMENT, '3')
+    RunWatch.follow_all
+    expect(call(:get, "/runs/#{run['id']}")['watch']['said']).to match([include('port' => '3', 'message' => /needs a decision/)])
+    bench.pull('22')
+    bench.plug(serials[1], '22')
+    RunWatch.follow_all
+    expect(states(run)).to eq(%w[ready ready ready open])
+    expect(call(:delete, "/runs/#{run['id']}/watch")['watch']).to be_nil
+    bench.pull('29')
+    bench.plug('LC08-0009-9999', '29')
+    RunWatch.follow_all
+    expect(states(run)).to eq(%w[ready ready ready open])
+  end
+
+  it 'goes on with each blank drive that is plugged in, until each computer has one' do
+    run = begin_run(kiosks.first(2))
+    call(:post, "/runs/#{run['id']}/watch", way: 'next')
+    old = plugged('LC08-0100-FULL', '30', 'capacity' => size)
+    run('mkfs.vfat', '-F', '32', old)
+    bench.pull('30')
+    bench.plug('LC08-0100-FULL', '30')
+    RunWatch.follow_all
+    expect(call(:get, "/runs/#{run['id']}")['watch']['said']).to match([include('port' => '30', 'message' => /needs a decision|not blank/)])
+    plugged('LC08-0101-7B1C', '31', 'capacity' => size)
+    RunWatch.follow_all
+    expect(states(run)).to eq(%w[queued open])
+    work_off
+    expect(states(run)).to eq(%w[done open])
+    # The same card again is none that comes.
+    bench.pull('31')
+    bench.plug('LC08-0101-7B1C', '31')
+    RunWatch.follow_all
+    expect(states(run)).to eq(%w[done open])
+    plugged('LC08-0102-7B2C', '32', 'capacity' => size)
+    RunWatch.follow_all
+    work_off
+    expect(states(run)).to eq(%w[done done])
+    expect(call(:get, "/runs/#{run['id']}")['watch']).to be_nil
+    call(:post, "/runs/#{run['id']}/watch", way: 'next')
+    expect([status, message]).to match([409, /each of its computers has a drive/])
+  end
+
   it 'writes all from one reading, each with identities of its own; one that fails leaves the row and goes on alone' do
     serials = cards(3)
     run = begin_run(kiosks.first(3), way: 'stays')

@@ -6827,6 +6827,79 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/runs/{run}/watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the run take drives by itself, as they move */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": {
+                        /**
+                         * @description those that are pulled and plugged in again, or each blank one that comes
+                         * @enum {string}
+                         */
+                        way: "unplug" | "next";
+                        reason?: string | null;
+                    };
+                };
+            };
+            responses: {
+                /** @description the run */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Run"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        /** Let the run take no drive by itself any more */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    run: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the run */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Run"];
+                    };
+                };
+                default: components["responses"]["Error"];
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/runs/{run}/start": {
         parameters: {
             query?: never;
@@ -9385,6 +9458,19 @@ export interface components {
             /** Format: date-time */
             locked_until: string | null;
             drives: components["schemas"]["RunDrive"][];
+            /** @description what it takes by itself */
+            watch: {
+                /** @enum {string} */
+                way: "unplug" | "next";
+                /** Format: date-time */
+                ends_at: string;
+                /** @description drives that were pulled and are not back */
+                away: number;
+                said: {
+                    port: string;
+                    message: string;
+                }[];
+            } | null;
         };
         RunSheet: {
             image: components["schemas"]["RunImage"];

@@ -8,11 +8,15 @@ class BenchWatch
   AGAIN = 60      # seconds after which all is noted again, though nothing has moved
 
   # A thread of its own, as long as this process lives.
-  def self.run
+  # @param also [#call, nil] is called in each round, when what has moved is known
+  def self.run(also = nil)
     watch = new
     Thread.new do
       loop do
-        ActiveRecord::Base.connection_pool.with_connection { watch.round }
+        ActiveRecord::Base.connection_pool.with_connection do
+          watch.round
+          also&.call
+        end
       rescue ActiveRecord::ActiveRecordError, Evrel::Error, SystemCallError
         nil # the database is away, or a drive in the middle of being pulled: it is looked at again
       ensure

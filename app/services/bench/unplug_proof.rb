@@ -13,6 +13,13 @@ class UnplugProof
                         ends_at: Time.now + UnplugCheck::TIME, from_move: attached.bench.last_move)
   end
 
+  # One that was seen to move already.
+  # @return [UnplugCheck] good for a seal
+  def self.passed(docket, drive, attached, technician)
+    UnplugCheck.create!(docket:, drive:, technician:, bench: attached.bench.name, port: attached.port, state: 'passed',
+                        ends_at: Time.now, from_move: attached.bench.last_move)
+  end
+
   # Ends those that run for a docket, or for work on drives.
   def self.give_up(docket, reason) = UnplugCheck.under_way.where(docket:).find_each { |one| one.void(reason) }
 

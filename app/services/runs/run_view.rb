@@ -29,20 +29,20 @@ class RunView
   def self.names(run, count = 3)
     return [] unless run.named
 
-    ImageAccess.open(run.image) do |image|
-      files = Evrel::Own::Files.new(image.disk, run.templates.to_a)
-      run.dockets.includes(:computer).first(count).map do |docket|
-        texts = files.texts(run.values_of(docket)).map do |text|
-          { path: text.path, before: shown(text.before), after: shown(text.after) }
-        end
-        { computer: docket.computer.name, files: texts }
+    wanted = run.dockets.includes(:computer).first(count).map { |docket| [docket.computer.name, run.values_of(docket)] }
+    Evrel::Apart.call do
+      ImageAccess.open(run.image) do |image|
+        files = Evrel::Own::Files.new(image.disk, run.templates.to_a)
+        wanted.map { |computer, values| { computer:, files: files.texts(values).map { |text| beside(text) } } }
       end
     end
   end
 
+  def self.beside(text) = { path: text.path, before: shown(text.before), after: shown(text.after) }
+
   # Host keys and what is no text are nobody's business here.
   def self.shown(text) = text.valid_encoding? && !text.include?('PRIVATE KEY') ? text.first(2000) : '…'
-  private_class_method :shown
+  private_class_method :shown, :beside
 
   # @param run [Run]
   def initialize(run)
@@ -53,10 +53,15 @@ class RunView
   # @return [Hash]
   def to_h
     RunView.head(@run).merge(places: dockets.map { |docket| place(docket) }, sample: @run.sample || [],
-                             locked_until: locked_until&.iso8601, drives: @next ? drives : [])
+                             locked_until: locked_until&.iso8601, watch:, drives: @next ? drives : [])
   end
 
   private
+
+  # @return [Hash, nil] what it takes by itself; said are those that it could not take
+  def watch
+    @run.watch&.then { |one| { way: one['way'], ends_at: one['ends_at'], away: one['away'].size, said: one['said'] } }
+  end
 
   def dockets
     @dockets ||= @run.dockets.includes(:computer, :trial_starts, :start_checks, seals: :technician, writes: %i[technician drive]).to_a

@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import { onUnmounted, ref } from 'vue'
 
-/** A button that takes being held for a moment, as does Enter anywhere on the page: it cannot be pressed by a slip. */
-const props = defineProps<{ disabled: boolean }>()
+/**
+ * A button that takes being held for a moment, as does Enter anywhere on the page: it cannot be pressed by a slip.
+ * aside: another one on the page has Enter.
+ */
+const props = defineProps<{ disabled: boolean; aside?: boolean }>()
 const emit = defineEmits<{ held: [] }>()
 const HOLD = 900 // ms
 const held = ref(0)
@@ -33,7 +36,7 @@ function keydown(event: KeyboardEvent) {
   const field = event.target as HTMLElement
   const taken =
     field.closest('a, button:not([data-hold]), input, select, textarea') || document.querySelector('[role="dialog"]')
-  if (event.key !== 'Enter' || props.disabled || taken) return
+  if (event.key !== 'Enter' || props.disabled || props.aside || taken) return
   event.preventDefault()
   press()
 }

@@ -4,6 +4,7 @@ import { api, errorText } from '../../api/client'
 import type { Run, State } from '../../api/types'
 import { bytes } from '../../words/format'
 import { vMay } from '../../words/may'
+import HoldButton from '../common/HoldButton.vue'
 import StateMark from '../common/StateMark.vue'
 
 /** Which drives get the image: their labels in any order, or all on which nothing lies. */
@@ -34,11 +35,17 @@ function rank(drive: Run['drives'][number]): number {
   return drive.state === 'refused' ? 2 : drive.blank ? 0 : 1
 }
 
-async function take(given: { label: string } | { blank: number[] }) {
+const take = (given: { label: string } | { blank: number[] }) =>
+  ask(() => api.post<Run>(`/runs/${props.run.id}/drives`, { ...given, reason: reason.value || null }))
+const watchFor = (way: 'unplug' | 'next') =>
+  ask(() => api.post<Run>(`/runs/${props.run.id}/watch`, { way, reason: reason.value || null }))
+const stopWatching = () => ask(() => api.delete<Run>(`/runs/${props.run.id}/watch`))
+
+async function ask(request: () => Promise<Run>) {
   busy.value = true
   error.value = ''
   try {
-    emit('changed', await api.post<Run>(`/runs/${props.run.id}/drives`, { ...given, reason: reason.value || null }))
+    emit('changed', await request())
   } catch (problem) {
     error.value = errorText(problem)
   } finally {
@@ -89,6 +96,30 @@ function typed() {
       >
         {{ ids.length === 1 ? 'The blank' : `${Math.min(ids.length, open)} blank` }} {{ name }}
       </button>
+      <section v-if="run.watch" class="watching" role="status">
+        <b>{{ run.watch.way === 'unplug' ? 'Unplug them one by one' : 'Plug in the next' }}</b><span class="small">{{
+          run.watch.way === 'unplug'
+            ? 'In any order, each back into any port: each goes to the next computer.'
+            : 'Each blank drive that comes is written at once.'
+        }}</span
+        ><span v-if="run.watch.away" class="small"
+          >{{ run.watch.away }} {{ run.watch.away === 1 ? 'is' : 'are' }} out</span
+        >
+        <span v-for="(one, index) in run.watch.said" :key="index" class="small said"
+          >Port {{ one.port }}: {{ one.message }}</span
+        >
+        <button v-may="'technician'" type="button" class="btn slim" :disabled="busy" @click="stopWatching">
+          Take no more
+        </button>
+      </section>
+      <div v-else class="ways">
+        <button v-may="'technician'" type="button" class="btn slim" :disabled="busy" @click="watchFor('unplug')">
+          Prove by unplugging
+        </button>
+        <HoldButton v-may="'technician'" aside :disabled="busy" @held="watchFor('next')"
+          >Hold: write each blank one that comes</HoldButton
+        >
+      </div>
       <ul>
         <li v-for="drive in drives" :key="drive.id" :class="drive.state">
           <StateMark :state="SHAPES[drive.state]" />
@@ -138,6 +169,20 @@ li {
 small {
   display: block;
   color: var(--ink2);
+}
+.watching,
+.ways {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+.watching {
+  border: 1px solid var(--ember);
+  border-radius: 8px;
+  padding: 10px 12px;
+}
+.said {
+  color: var(--ochre-ink);
 }
 .refused {
   color: var(--ink2);
