@@ -171,7 +171,7 @@ module Evrel
 
       def writer(order, feed)
         apart = feed.fork_safe? && (!@options.skip_identical || @target.fork_safe?)
-        fetch = fetch_from(feed, @options.skip_identical, direct: apart && @target.fork_safe?)
+        fetch = fetch_from(feed, @options.skip_identical, direct: (apart || feed.shared?) && @target.fork_safe?)
         PartWriter.new(order, feed, target: @target, journal: @journal, fetch:, apart:)
       end
 

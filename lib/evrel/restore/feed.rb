@@ -58,11 +58,17 @@ module Evrel
       # @yieldparam data [String, nil] the cluster until the block returns; nil where it is not right: ask again
       def each_cluster(batch)
         digests = batch.to_h
+        # What several share is held against its digest once.
+        return @source.each_sound(digests) { |index, data| yield index, digests[index], data } if shared?
+
         @source.each_cluster(digests.keys) do |index, data|
           digest = digests[index]
           yield index, digest, (data if data && (digest.nil? || Image::Digests.of(data) == digest))
         end
       end
+
+      # @return [Boolean] whether others read the same
+      def shared? = @source.is_a?(SharedSource::Reader)
 
       # @param digest [String, nil] without one there is nothing to check against
       # @return [String] the cluster as it is in the source

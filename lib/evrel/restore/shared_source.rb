@@ -28,12 +28,16 @@ module Evrel
         # Other processes could not take what is kept here.
         def fork_safe? = false
 
-        # One that was not right is read by whoever wants it.
+        # One that was not right is read by whoever wants it, and what is held against nothing is shared with nobody.
         def cluster(index) = @image.cluster(index)
+        def each_cluster(indexes, &) = @image.each_cluster(indexes, &)
 
-        # As ClustersAtOnce#each_cluster.
-        def each_cluster(indexes, &)
-          @shared.take(self, indexes).each(&)
+        # As ClustersAtOnce#each_cluster, for clusters that have to match.
+        # @param digests [Hash{Integer=>String}] number → digest, nil where none is known; ascending
+        # @yieldparam index [Integer]
+        # @yieldparam data [String, nil] nil where it does not match, or was not to be had
+        def each_sound(digests, &)
+          @shared.take(self, digests).each(&)
         end
 
         # Whoever ends, or has failed, wants nothing any more.
@@ -61,12 +65,12 @@ module Evrel
       def readers = @readers.dup
 
       # @param reader [Reader]
-      # @param indexes [Array<Integer>] ascending
-      # @return [Array<(Integer, String)>] nil in place of what was not to be had
-      def take(reader, indexes)
-        missing = @lock.synchronize { claim(indexes) }
-        fetch(missing) if missing.any?
-        indexes.map { |index| [index, taken(reader, index)] }
+      # @param digests [Hash{Integer=>String}] number → digest
+      # @return [Array<(Integer, String)>] nil in place of what was not to be had, or does not match
+      def take(reader, digests)
+        missing = @lock.synchronize { claim(digests.keys) }
+        fetch(missing, digests) if missing.any?
+        digests.map { |index, digest| [index, taken(reader, index, digest)] }
       end
 
       # @param reader [Reader]
@@ -86,9 +90,9 @@ module Evrel
       end
 
       # Others wait for what is being read just now.
-      def fetch(missing)
+      def fetch(missing, digests)
         found = {}
-        @image.each_cluster(missing) { |index, data| found[index] = data&.dup }
+        @image.each_cluster(missing) { |index, data| found[index] = sound(data&.dup, digests[index]) }
       ensure
         @lock.synchronize do
           missing.each do |index|
@@ -102,7 +106,7 @@ module Evrel
       end
 
       # What was dropped before this reader came to it, it reads by itself.
-      def taken(reader, index)
+      def taken(reader, index, digest)
         data = @lock.synchronize do
           @arrived.wait(@lock) while @reading.key?(index)
           kept = @kept[index]
@@ -110,15 +114,17 @@ module Evrel
           @kept.delete(index) if kept && kept.wanted.empty?
           kept&.data
         end
-        data || alone(index)
+        data || alone(index, digest)
       end
 
-      def alone(index)
+      def alone(index, digest)
         @lock.synchronize { @read += 1 }
-        @image.cluster(index)
+        sound(@image.cluster(index), digest)
       rescue Error
         nil
       end
+
+      def sound(data, digest) = (data if data && (digest.nil? || Image::Digests.of(data) == digest))
     end
   end
 end

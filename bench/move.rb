@@ -1,0 +1,66 @@
+# frozen_string_literal: true
+
+require_relative 'restore'
+
+# A drive onto another one, from block device to block device where loop
+# devices can be had, against a plain copy of what is used of it.
+class MoveBench < RestoreBench
+  NEAR = 4 * MIB # gaps that a plain copy copies too
+
+  def run
+    measure('move') do
+      on_devices do
+        compare('a drive onto another, each cluster with its digest', 'dd bs=4M of its used ranges, fsync',
+                -> { evrel(fresh) { moved(read_back: false) } }, -> { timed(fresh) { plain } })
+        back = median { evrel(fresh) { moved(read_back: true) } }
+        keep('the same, read back', back, 'dd of its used ranges', median { timed(fresh) { plain } })
+        keep('once more, only what differs', median { evrel { moved(read_back: false, skip_identical: true) } }, 'dd of its used ranges',
+             median { timed { plain } })
+      end
+    end
+  end
+
+  private
+
+  def on_devices
+    system(fill)
+    @devices = [disk, target].map { |path| IO.popen(['losetup', '-f', '--show', path], err: File::NULL, &:read).strip }
+    @devices = [disk, target] if @devices.any?(&:empty?)
+    @results['on'] = { devices: @devices.first.start_with?('/dev/') ? 'loop devices' : 'plain files' }
+    yield
+  ensure
+    @devices&.each { |path| system('losetup', '-d', path) if path.start_with?('/dev/') }
+  end
+
+  # The target holds something else before each.
+  def fresh = "dd if=/dev/zero of=#{@devices.last} bs=4M count=16 conv=notrunc status=none; sync"
+
+  def moved(**how)
+    from, to = @devices
+    options = how.map { |name, value| "#{name}: #{value}" }.join(', ')
+    "i = Evrel::Image::Live.new(Evrel::Disk::File.open('#{from}'), uid: 'a', taken_at: Time.now); " \
+      "i.keep_digests(Evrel::Image::FirstRead.new('#{@folder}/digests', 'a')); File.truncate('#{@folder}/digests', 64); " \
+      "d = Evrel::Disk::File.open('#{to}', writable: true); #{engine_of("target: d, #{options}")}"
+  end
+
+  def plain
+    from, to = @devices
+    used.each do |offset, length|
+      tool('dd', "if=#{from}", "of=#{to}", 'bs=4M', "skip=#{offset}", "seek=#{offset}", "count=#{length}", 'iflag=skip_bytes,count_bytes',
+           'oflag=seek_bytes', 'conv=notrunc', 'status=none')
+    end
+    tool('sync', to)
+  end
+
+  # @return [Array<(Integer, Integer)>] byte offset and length
+  def used
+    @used ||= Evrel::Disk::File.open(disk) do |opened|
+      Evrel::Image::UsedMap.new(opened).each_cluster.with_object([]) do |(index, _), ranges|
+        at = index * Evrel::Image::CLUSTER
+        ends = [at + Evrel::Image::CLUSTER, opened.size].min
+        near = ranges.any? && at - ranges.last.sum <= NEAR
+        near ? ranges.last[1] = ends - ranges.last.first : ranges << [at, ends - at]
+      end
+    end
+  end
+end
