@@ -27,11 +27,12 @@ module Photo
   end
 
   def make_anew(from, path)
-    _, status = Evrel::Linux::Spawn.capture2e(
+    made = Evrel::Tool.run(
       'gm', 'convert', '-limit', 'memory', '256MB', '-limit', 'pixels', '80M', from, '-auto-orient', '-strip',
-      '-resize', "#{SIDE}x#{SIDE}>", '-quality', '82', "jpeg:#{path}.new"
+      '-resize', "#{SIDE}x#{SIDE}>", '-quality', '82', "jpeg:#{path}.new",
+      read: [from[/:(.*)\[0\]\z/, 1]], write: [File.dirname(path)]
     )
-    no_picture unless status.success? && File.size?("#{path}.new")
+    no_picture unless made.success? && File.size?("#{path}.new")
     File.rename("#{path}.new", path)
   ensure
     FileUtils.rm_f("#{path}.new")

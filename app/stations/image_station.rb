@@ -42,7 +42,7 @@ module Stations
       unusual = drives.needs_reason(found)
       raise Evrel::Refused.new(unusual, where: 'source', hint: 'say why it is right all the same') if unusual && params['reason'].blank?
 
-      source = DriveSource.create!(drive: record, computer: record.computer, taken_at: Time.now, **read_off(found))
+      source = DriveSource.create!(drive: record, computer: record.computer, taken_at: Time.now, **apart { read_off(found) })
       stamp(technician, "Port #{found.attached.port}, as it is now\n#{Evrel::Units.bytes(source.used_bytes)} used",
             { source: source.as_source, uid: source.uid, unread: 0, reason: params['reason'].presence },
             { facts: drives.facts(found).map(&:to_h) })
@@ -59,6 +59,9 @@ module Stations
 
       DriveTask.idle!(record, kinds: DriveTask::WRITING)
     end
+
+    # Each name as one that Ruby takes.
+    def apart(&) = Evrel::Apart.call(&).transform_keys(&:to_sym)
 
     def read_off(found)
       opened = DriveAccess.live(found.attached)
@@ -94,7 +97,7 @@ module Stations
         raise Evrel::Refused.new(unusual, where: 'image', hint:)
       end
 
-      ImageAccess.open(image, &:table) # it can be read at this moment
+      Evrel::Apart.call { ImageAccess.open(image) { |opened| opened.table && nil } } # it can be read at this moment
     end
 
     # What is unusual is possible, but the docket says why.

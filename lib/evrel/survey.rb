@@ -20,6 +20,25 @@ module Evrel
         nothing(problem: e.message, fingerprint:)
       end
 
+      # The same, read in a process of its own: what lies on a disk is made by others.
+      # @param disk [Disk] opened; it is closed here
+      # @return [Survey]
+      def apart(disk)
+        parse(Apart.call { of(disk).to_plain })
+      rescue Refused => e
+        nothing(problem: e.message)
+      ensure
+        disk.close
+      end
+
+      # @param plain [Hash] as `to_plain` gives it
+      # @return [Survey]
+      def parse(plain)
+        new(**plain.transform_keys(&:to_sym), **Survey::TIMES.to_h do |name|
+          [name, plain[name.to_s] && Time.at(Rational(plain[name.to_s]))]
+        end)
+      end
+
       # @return [Survey] of what nobody has looked at
       def nothing(**known) = new(parts: [], systems: [], **known)
 
@@ -42,6 +61,9 @@ module Evrel
       def time(volume, name) = volume.public_send(name)
     end
 
+    # @return [Hash] what JSON can say, without loss
+    def to_plain = to_h.merge(Survey::TIMES.to_h { |name| [name, self[name]&.to_r&.to_s] })
+
     # @return [Boolean] whether it was read, and has neither a table nor contents that anything knows
     def blank? = problem.nil? && !fingerprint.nil? && table_kind.nil? && parts.empty?
 
@@ -51,4 +73,5 @@ module Evrel
     # @return [Array<Hash>] what its parts hold, each with the "role" of its part
     def volumes = parts.map { |part| part['volume'].merge('role' => part['role']) }
   end
+  Survey::TIMES = %i[written_at started_at].freeze
 end

@@ -469,12 +469,9 @@ RSpec.describe Evrel::Startup do
     end
 
     it 'says so where the machine has no emulator' do
-      path = ENV.fetch('PATH')
       trial = described_class.new(disk, format: 'raw')
-      ENV['PATH'] = @folder
+      stub_const('Evrel::Tool::ENVIRONMENT', Evrel::Tool::ENVIRONMENT.merge('PATH' => @folder))
       expect(trial.run).to have_attributes(outcome: :unavailable, message: /lacks qemu-system-x86_64/)
-    ensure
-      ENV['PATH'] = path
     end
 
     it 'says why an image cannot be opened' do

@@ -6,8 +6,8 @@ RSpec.describe Evrel::Startup::Emulator do
     emulator = described_class.new(Dir.mktmpdir('machine', file('.')), [described_class::Drive.new(path:, format:, controller: :sata)],
                                    firmware: :bios, memory: 128)
     emulator.start
-    pid = emulator.instance_variable_get(:@pid)
-    wait_until { program(pid).end_with?(described_class::QEMU) && File.read("/proc/#{pid}/status")[/^Seccomp:\s+(\d)/, 1] == '2' }
+    pid = nil
+    wait_until { program(pid = Evrel::Tool.program(emulator.instance_variable_get(:@pid))).end_with?(described_class::QEMU) && File.read("/proc/#{pid}/status")[/^Seccomp:\s+(\d)/, 1] == '2' }
     yield pid, emulator
   ensure
     emulator&.finish
@@ -37,8 +37,8 @@ RSpec.describe Evrel::Startup::Emulator do
     lure = file('lure.qcow2')
     run('qemu-img', 'create', '-q', '-f', 'qcow2', '-u', '-b', secret, '-F', 'raw', lure, '4M')
     started(lure, 'qcow2') do |pid,|
-      files = opened(pid)
-      expect(files.grep(/lure\.qcow2/)).not_to be_empty
+      files = []
+      wait_until { (files = opened(pid)).grep(/lure\.qcow2/).any? }
       expect(files.grep(/secret/)).to be_empty
     end
   end

@@ -108,12 +108,9 @@ module AttachedDrives
   def cached(attached) = [attached.bench.name, attached.handle]
 
   def read_contents(attached)
-    disk = attached.open
-    Evrel::Survey.of(disk)
+    Evrel::Survey.apart(attached.open)
   rescue Evrel::Unreadable => e
     Evrel::Survey.nothing(problem: e.message)
-  ensure
-    disk&.close
   end
   private_class_method :noted, :guid, :stale?, :cached, :read_contents
 end

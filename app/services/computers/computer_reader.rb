@@ -21,10 +21,13 @@ class ComputerReader
   # @param drive [Evrel::Bench::Drive] attached
   # @return [Hash] as #text, with the names of its systems
   def self.drive(drive)
-    disk = drive.open
-    inside(AttachedDrives.contents(drive).systems, disk, 'the drive')
-  ensure
-    disk&.close
+    kind = Evrel::Apart.call do
+      disk = drive.open
+      Evrel::Startup::FirmwareKind.of(disk)
+    ensure
+      disk&.close
+    end
+    inside(AttachedDrives.contents(drive).systems, kind, 'the drive')
   end
 
   # @param image [Image]
@@ -34,12 +37,12 @@ class ComputerReader
     said = %w[name maker model firmware system_identity].filter_map do |field|
       Fact.new(field: field.to_sym, value: own[field], source: 'what was written down with the image') if own[field].is_a?(String)
     end
-    ImageAccess.open(image) { |opened| inside(image.document.systems, opened.disk, 'the image', said) }
+    kind = Evrel::Apart.call { ImageAccess.open(image) { |opened| Evrel::Startup::FirmwareKind.of(opened.disk) } }
+    inside(image.document.systems, kind, 'the image', said)
   end
 
-  def self.inside(systems, disk, what, known = [])
+  def self.inside(systems, (kind, why), what, known = [])
     host = systems.filter_map { |system| system['host'] }.first
-    kind, why = Evrel::Startup::FirmwareKind.of(disk)
     found = [*known, host && Fact.new(field: :name, value: host, source: "the name of the system on #{what}"),
              Fact.new(field: :firmware, value: kind, source: "#{what}: #{why}")].compact
     said(found.uniq(&:field)).merge(systems: systems.filter_map { |system| system['name'] })

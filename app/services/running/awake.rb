@@ -9,15 +9,20 @@ module Awake
 
   # @yield and gives what the block gives; without such a program it is only yielded
   def while
-    line = hold
+    line, program = hold
     yield
   ensure
     line&.close # the end of its input ends it
+    Process.wait(program) if program
   end
 
   def hold
-    IO.popen(COMMAND, 'w', err: File::NULL, out: File::NULL)
-  rescue SystemCallError
+    theirs, line = IO.pipe
+    [line, Evrel::Tool.beside(*COMMAND, redirections: { in: theirs, %i[out err] => File::NULL })]
+  rescue Evrel::Unreadable
+    line.close
     nil
+  ensure
+    theirs.close
   end
 end

@@ -52,8 +52,8 @@ class Backup
   end
 
   def self.pack(folder, file)
-    made = Evrel::Linux::Spawn.run('tar', '--zstd', '-C', folder, '-cf', file, '.', %i[out err] => File::NULL)
-    raise Evrel::DoesNotFit.new('the archive could not be written', where: file, hint: 'make room there') unless made
+    made = Evrel::Tool.system('tar', '--zstd', '-C', folder, '-cf', file, '.')
+    raise Evrel::DoesNotFit.new('the archive could not be written', where: file, hint: 'make room there') unless made.success?
 
     File.open(file, &:fsync)
   end
@@ -77,8 +77,8 @@ class Backup
 
   # @return [Backup]
   def unpack(file)
-    done = Evrel::Linux::Spawn.run('tar', '--zstd', '-C', @folder, '-xf', file, %i[out err] => File::NULL)
-    raise Evrel::Mismatch.new('it is no backup, or is cut off', where: file) unless done
+    done = Evrel::Tool.run('tar', '--zstd', '--no-same-owner', '-C', @folder, '-xf', file, read: [file], write: [@folder])
+    raise Evrel::Mismatch.new('it is no backup, or is cut off', where: file) unless done.success?
 
     self
   end

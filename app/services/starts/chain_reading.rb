@@ -9,10 +9,17 @@ module ChainReading
     write = docket.write
     attached = AttachedDrives.of(write.drive) or
       raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
+    computer = StartComputer.new(docket, attached).computer
+    state, steps = Evrel::Apart.call { read_off(attached, computer) }
+    docket.start_checks.create!(write:, state:, steps:)
+  end
+
+  def self.read_off(attached, computer)
     disk = attached.open
-    steps = Evrel::Startup.chain(disk, StartComputer.new(docket, attached).computer)
-    docket.start_checks.create!(write:, state: Evrel::Fact.worst(steps).to_s, steps: steps.map(&:to_h))
+    steps = Evrel::Startup.chain(disk, computer)
+    [Evrel::Fact.worst(steps).to_s, steps.map(&:to_h)]
   ensure
     disk&.close
   end
+  private_class_method :read_off
 end

@@ -20,7 +20,7 @@ class MendKeeper
     kind, about = mend_of(step, packs)
     return FirmwareMend.new(@docket).draft(kind) if FIRMWARE.include?(kind)
 
-    on_disk(writable: false) { |disk| worked_out(kind, about, disk) }.to_h
+    Evrel::Apart.call { on_disk(writable: false) { |disk| worked_out(kind, about, disk) }.to_h }
   end
 
   # @param step [String]

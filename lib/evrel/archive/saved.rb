@@ -52,13 +52,13 @@ module Evrel
 
       def write
         work = "#{@archive}.part"
-        IO.popen(['zstd', '-q', '-T2', '-f', '-o', work, '-'], 'wb') do |out|
+        whole = Tool.stream(:into, work, 'zstd', '-q', '-T2', '-c') do |out|
           @tar = Tar.new(out)
           map = Image::UsedMap.new(@disk, prove: false)
           @wanted.each { |number, paths| part(number, volume(map, number), paths) }
           @tar.close
         end
-        raise Unreadable.new("#{@archive} cannot be written", where: @archive) unless Process.last_status.success?
+        raise Unreadable.new("#{@archive} cannot be written", where: @archive) unless whole
 
         sync(work)
         ::File.rename(work, @archive)

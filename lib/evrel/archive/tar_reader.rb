@@ -17,8 +17,8 @@ module Evrel
       # @yieldparam sha [String] SHA-256 of the contents, in hexadecimal digits
       # @raise [Damaged] where it ends early
       def each(path, &)
-        IO.popen(['zstd', '-q', '-d', '-c', path], 'rb', err: ::File::NULL) { |io| entries(io, &) }
-        raise Damaged.new("#{path} cannot be unpacked", where: path) unless Process.last_status.success?
+        whole = Tool.stream(:from, path, 'zstd', '-q', '-d', '-c') { |io| entries(io, &) }
+        raise Damaged.new("#{path} cannot be unpacked", where: path) unless whole
       end
 
       def entries(io)

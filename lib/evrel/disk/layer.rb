@@ -20,7 +20,7 @@ module Evrel
       def self.clear(folder)
         shown = ::File.readlines(MOUNTS).map { |line| line.split[1].gsub(/\\(\d{3})/) { Regexp.last_match(1).oct.chr } }
         shown.select { |place| place.start_with?("#{::File.expand_path(folder)}/") }
-             .each { |place| Linux::Spawn.run('fusermount3', '-u', '-z', place, %i[out err] => ::File::NULL) }
+             .each { |place| Shown.forget(place) }
         FileUtils.rm_rf(folder)
       end
 
@@ -72,11 +72,14 @@ module Evrel
          '--blockdev', "driver=raw,node-name=part,file=all,offset=#{start},size=#{size}"]
       end
 
-      def tool(*command)
-        said, status = Linux::Spawn.capture2e(*command)
-        raise Unreadable.new("#{command.first} refuses: #{said.strip}", where: @below) unless status.success?
+      # @return [Array<String>] paths through which what is below is read
+      def below = [::File.exist?(@below) ? @below : @below[/socket=([^&]+)/, 1]].compact
 
-        said
+      def tool(*command)
+        said = Tool.run(*command, write: [@folder], read: below)
+        raise Unreadable.new("#{command.first} refuses: #{said.text.scrub.strip}", where: @below) unless said.success?
+
+        said.text
       end
     end
   end

@@ -37,6 +37,7 @@ module Evrel
         @path = path
         @folder = Dir.mktmpdir('evrel-nbd')
         @what = block_given? ? ['--image-opts', yield(@folder)] : ['-f', format, '--', path]
+        @room = { read: [of_files?(format) ? ::File.dirname(::File.expand_path(path)) : path], write: [@folder] }
         @lock = Mutex.new
         start
         shake_hands
@@ -85,8 +86,8 @@ module Evrel
       private
 
       def start
-        @pid = Linux::Spawn.spawn(*Linux::Death::TIED, 'qemu-nbd', '--read-only', '--persistent', "--socket=#{socket_path}",
-                                  *@what, in: :close, out: log, err: %i[child out])
+        @pid = Tool.start('qemu-nbd', '--read-only', '--persistent', "--socket=#{socket_path}", *@what, **@room,
+                          redirections: { in: :close, out: log, err: %i[child out] })
         deadline = now + PATIENCE
         until (@socket = connected)
           refused! if gone?
@@ -94,9 +95,10 @@ module Evrel
 
           sleep 0.01
         end
-      rescue Errno::ENOENT
-        raise Unreadable.new('this machine lacks qemu-nbd', where: @path, hint: 'install qemu-utils')
       end
+
+      # Its descriptor may name others beside it.
+      def of_files?(format) = format == 'vmdk'
 
       def connected
         UNIXSocket.new(socket_path) if ::File.socket?(socket_path)
@@ -157,10 +159,10 @@ module Evrel
       end
 
       def map
-        output, error, status = Linux::Spawn.capture3('qemu-img', 'map', '--output=json', *@what)
-        raise Damaged.new("#{::File.basename(@path)}: #{error.lines.first.to_s.strip}", where: @path) unless status.success?
+        said = Tool.run('qemu-img', 'map', '--output=json', *@what, errors: true, **@room)
+        raise Damaged.new("#{::File.basename(@path)}: #{said.errors.scrub.lines.first.to_s.strip}", where: @path) unless said.success?
 
-        JSON.parse(output)
+        JSON.parse(said.text)
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -23,14 +23,17 @@ module Evrel
         path = ::File.join(folder, 'part')
         log = ::File.join(folder, 'log')
         FileUtils.touch(path)
-        daemon = Linux::Spawn.spawn(*Linux::Death::TIED, DAEMON, *nodes,
-                                    '--export', "type=fuse,id=part,node-name=#{node},mountpoint=#{path},writable=#{on(writable)}",
-                                    in: :close, %i[out err] => log)
+        export = "type=fuse,id=part,node-name=#{node},mountpoint=#{path},writable=#{on(writable)}"
+        daemon = Tool.beside(DAEMON, *nodes, '--export', export, redirections: { in: :close, %i[out err] => log })
         wait_for(daemon, path, size, log)
         yield path
       ensure
         finish(daemon) if daemon
       end
+
+      # Takes away a file that was shown by a daemon which is gone.
+      # @param path [String]
+      def forget(path) = Tool.system('fusermount3', '-u', '-z', path)
 
       def on(switch) = switch ? 'on' : 'off'
 

@@ -16,7 +16,7 @@ module Evrel
         @sector = sector
         @scratch = scratch
         FileUtils.mkdir_p(scratch)
-        @tool = Volume::Tool.new(Time.at(0))
+        @tool = Volume::Tool.new(Time.at(0), [@path])
       end
 
       # @return [Array<Fact>]
@@ -67,7 +67,9 @@ module Evrel
         return Fact.new(id:, state: :no, title: "Partition #{part.number} is damaged", detail: error.message, part: part.number) if error
 
         if (words, command = volume.judge)
-          return shown(part) { |file| verdict(id, "#{words} on #{part.number}", *@tool.try(*command, file), part: part.number) }
+          return shown(part) do |file|
+            verdict(id, "#{words} on #{part.number}", *@tool.try(*command, file, files: [file]), part: part.number)
+          end
         end
 
         return if volume.kind == 'unknown'

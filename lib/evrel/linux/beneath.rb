@@ -23,10 +23,6 @@ module Evrel
       # @raise [Refused]
       def self.write(folder, relative, bytes) = opened(folder, relative) { |io| io.write(bytes) }
 
-      # @param from [String] path of a file of our own that is copied there
-      # @raise [Refused]
-      def self.copy(folder, relative, from) = opened(folder, relative) { |io| IO.copy_stream(from, io) }
-
       def self.opened(folder, relative, &)
         to = path(folder, relative)
         FileUtils.mkdir_p(::File.dirname(to))

@@ -7,8 +7,8 @@ module Evrel
       # @param folder [String]
       # @return [Array<(Integer, Integer)>, nil] bytes that are free for this user, and bytes in all; nil where it does not say
       def self.of(folder)
-        said, = Linux::Spawn.capture2('df', '-B1', '--output=avail,size', '--', folder, err: ::File::NULL)
-        numbers = said.lines.last.to_s.split.map(&:to_i)
+        said = Tool.system('df', '-B1', '--output=avail,size', '--', folder)
+        numbers = said.text.lines.last.to_s.split.map(&:to_i)
         numbers if numbers.size == 2 && numbers.last.positive?
       end
     end

@@ -11,7 +11,7 @@ module Evrel
     # program. posix_spawn (POSIX.1-2017; glibc's spawn.h) shares them until the
     # program begins, which takes one or two.
     #
-    # Open3.capture2e, capture2, capture3, popen2 and popen3 are here too, and mean the same.
+    # Open3.capture2e, capture2, capture3, popen2e and popen3 are here too, and mean the same.
     module Spawn
       # Larger than both kinds are anywhere (x86-64, glibc 2.36: 80 and 336 bytes).
       STRUCTURE = 1024
@@ -34,7 +34,7 @@ module Evrel
       class << self
         include Open3
 
-        public :capture2e, :capture2, :capture3, :popen2, :popen3
+        public :capture2e, :capture2, :capture3, :popen2e, :popen3
 
         # As Process.spawn, of which it knows the environment, redirections, :chdir and :pgroup; no shell is asked.
         # @param command [Array<String, Hash>] an environment first where it has others of its own

@@ -24,7 +24,7 @@ module Evrel
     # @param limits [Hash] any of LIMITS: bytes, seconds
     # @yieldparam out [#<<] what is appended to it is not kept, but see `stream`
     # @yieldreturn [Object] what JSON can say
-    # @return [Object] the same with names as symbols
+    # @return [Object] the same, with names as texts
     # @raise [Error] as the block raises one, with its words
     # @raise [Refused] where a limit was reached
     # @raise [RuntimeError] where the block failed in another way
@@ -74,9 +74,10 @@ module Evrel
       def alone(limits)
         %w[INT TERM].each { |name| trap(name, 'DEFAULT') }
         ObjectSpace.each_object(BasicSocket) { |socket| socket.close unless socket.closed? }
-        Process.setrlimit(:AS, here + limits[:memory])
-        Process.setrlimit(:CPU, limits[:processor])
-        Process.setrlimit(:CORE, 0)
+        # Programs that it starts have limits of their own, which may be higher.
+        { AS: here + limits[:memory], CPU: limits[:processor], CORE: 0 }.each do |name, limit|
+          Process.setrlimit(name, limit, Process.getrlimit(name).last)
+        end
       end
 
       # @return [Integer] bytes of addresses that are in use already: /proc/PID/statm, proc(5)
@@ -101,7 +102,7 @@ module Evrel
           raise Damaged.new('the process that looked into it said too much', where: 'answer') if length > limits[:answer]
 
           bytes = read(pipe, length, till)
-          return JSON.parse(bytes, symbolize_names: true).first if kind == ANSWER
+          return JSON.parse(bytes).first if kind == ANSWER
           raise failure(JSON.parse(bytes)) if kind == FAILED
 
           sink&.call(bytes)

@@ -53,11 +53,12 @@ module Evrel
         names.each_index.map { |index| "/#{names[0..index].join('/')}" }
       end
 
-      def tool(*command, input: nil, quiet: false)
-        said, status = Linux::Spawn.capture2e(*command, stdin_data: input.to_s)
-        return said if status.success? || quiet
+      # @param given [Array<String>] paths of what it reads, or writes for us
+      def tool(*command, input: nil, quiet: false, given: [], fine: [0])
+        said = Evrel::Tool.run(*command, input:, write: [@path, *given])
+        return said.text if fine.include?(said.code) || quiet
 
-        raise Damaged.new("#{command.first} refuses: #{said.strip.lines.last.to_s.strip}", where: command.last)
+        raise Damaged.new("#{command.first} refuses: #{said.text.scrub.strip.lines.last.to_s.strip}", where: command.last)
       end
     end
   end

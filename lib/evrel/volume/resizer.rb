@@ -11,7 +11,7 @@ module Evrel
       # @param sector [Integer] bytes of the drive that it will lie on
       # @param time [Time] that the tools take for now
       # @raise [Damaged] where a tool refuses the volume
-      def self.resize(path, size, sector:, time:) = new(path, Tool.new(time)).resize(size, sector:)
+      def self.resize(path, size, sector:, time:) = new(path, Tool.new(time, [path])).resize(size, sector:)
 
       # @param change [Integer] bytes that it becomes larger
       # @param fits [Boolean] whether what it reaches lies within its new size

@@ -2,11 +2,13 @@
 
 module Evrel
   module Volume
-    # Runs an outside tool so that it asks nothing, speaks English and takes a
-    # given time for now.
+    # Runs an outside tool upon volumes so that it asks nothing, speaks English
+    # and takes a given time for now.
     class Tool
       # @param time [Time]
-      def initialize(time)
+      # @param files [Array<String>] paths that it may write to
+      def initialize(time, files)
+        @files = files
         @environment = { 'LC_ALL' => 'C', 'TZ' => 'UTC', 'E2FSPROGS_FAKE_TIME' => time.to_i.to_s, 'E2FSCK_TIME' => time.to_i.to_s,
                          'SOURCE_DATE_EPOCH' => time.to_i.to_s,
                          'RESIZE2FS_FORCE_LAZY_ITABLE_INIT' => '1' }
@@ -15,24 +17,21 @@ module Evrel
       # @param fine [Array<Integer>] exit codes that mean success
       # @param environment [Hash]
       # @return [String] what it printed
+      # @param files [Array<String>] more of them
       # @raise [Damaged] with its last words, where it fails
-      def run(*command, fine: [0], environment: {})
-        said, code = try(*command, environment:)
+      def run(*command, fine: [0], environment: {}, files: [])
+        said, code = try(*command, environment:, files:)
         fine.include?(code) ? said : failed(command, said)
       end
 
       # @return [Array<(String, Integer)>] what it printed, exit code
       # @raise [Unreadable] where the tool is not there
-      def try(*command, environment: {}, input: '')
-        said, status = Linux::Spawn.capture2e(@environment.merge(environment), *command, stdin_data: input)
-        [said.scrub, status.exitstatus || 128]
-      rescue Errno::ENOENT
-        missing(command)
+      def try(*command, environment: {}, input: '', files: [])
+        said = Evrel::Tool.run(*command, environment: @environment.merge(environment), input:, write: @files + files)
+        [said.text.scrub, said.code]
       end
 
       private
-
-      def missing(command) = raise(Unreadable.new("#{command.first} is not installed", where: command.first))
 
       def failed(command, said)
         last = said.lines.map(&:strip).reject(&:empty?).last(2).join(' ')

@@ -54,13 +54,13 @@ module Evrel
 
         # Of this file alone: what it builds on is no business of this tool, wherever it is said to lie.
         node = { driver: 'qcow2', backing: nil, file: { driver: 'file', filename: local } }
-        output, = Linux::Spawn.capture2('qemu-img', 'check', '--output=json', "json:#{JSON.generate(node)}", err: ::File::NULL)
+        output = Tool.run('qemu-img', 'check', '--output=json', "json:#{JSON.generate(node)}", errors: true, read: [local]).text
         said = output.empty? ? { 'check-errors' => 1 } : JSON.parse(output)
         broken = said['corruptions'].to_i + said['check-errors'].to_i
         "#{::File.basename(path)}: #{broken} entries of its tables contradict each other" if broken.positive?
       rescue JSON::ParserError
         "#{::File.basename(path)}: its tables cannot be read"
-      rescue Errno::ENOENT
+      rescue Unreadable
         nil # the tool is not here: the clusters were read all the same
       end
 

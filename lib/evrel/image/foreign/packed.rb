@@ -81,7 +81,7 @@ module Evrel
       # @yieldparam fed [Proc] bytes given to it so far
       def run
         fed = 0
-        Linux::Spawn.popen3(*TOOLS.fetch(@kind)) do |input, output, errors, process|
+        Tool.piped(*TOOLS.fetch(@kind)) do |input, output, errors, process|
           [input, output].each(&:binmode)
           feeder = Thread.new { feed(input) { |bytes| fed += bytes } }
           said = Thread.new { read_all(errors) }
@@ -94,8 +94,6 @@ module Evrel
           end
           judge(process.value, said.value, feeder)
         end
-      rescue Errno::ENOENT
-        raise Unreadable.new("this machine lacks #{TOOLS.fetch(@kind).first}", where: @name)
       end
 
       # A tool that was left in the middle is ended.

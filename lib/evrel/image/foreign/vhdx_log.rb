@@ -33,10 +33,10 @@ module Evrel
         graph = "driver=vhdx,file.driver=qcow2,file.file.driver=file,file.file.filename=#{overlay}"
         [['qemu-img', 'create', '-q', '-f', 'qcow2', '-b', ::File.expand_path(path), '-F', 'raw', overlay],
          ['qemu-img', 'check', '-q', '-r', 'all', '--image-opts', graph]].each do |command|
-          said, status = Linux::Spawn.capture2e(*command)
-          next if status.success?
+          said = Tool.run(*command, read: [path], write: [folder])
+          next if said.success?
 
-          raise Damaged.new("#{::File.basename(path)}: its log cannot be replayed: #{said.lines.first.to_s.strip}", where: path)
+          raise Damaged.new("#{::File.basename(path)}: its log cannot be replayed: #{said.text.scrub.lines.first.to_s.strip}", where: path)
         end
         graph
       end

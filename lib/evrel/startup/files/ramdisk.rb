@@ -103,7 +103,7 @@ module Evrel
       def unpack(file, command)
         file.seek(-Cpio::MAGIC.size, IO::SEEK_CUR)
         output, input = IO.pipe(binmode: true)
-        process = Linux::Spawn.spawn(*command, in: file, out: input, err: ::File::NULL)
+        process = Tool.start(*command, redirections: { in: file, out: input, err: ::File::NULL })
         input.close
         take_unpacked(output)
       ensure

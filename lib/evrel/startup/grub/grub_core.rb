@@ -105,7 +105,7 @@ module Evrel
           file.write(bytes)
           file.flush
           # The stream does not say where it ends.
-          found = Linux::Spawn.popen2(*RAW, file.path, err: ::File::NULL) { |_, output| output.binmode.read(size) }
+          found = Tool.piped(*RAW, file.path, read: [file.path]) { |_, output, *| output.binmode.read(size) }
           found if found&.bytesize == size
         end
       end

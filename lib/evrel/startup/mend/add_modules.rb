@@ -63,8 +63,8 @@ module Evrel
         def archive
           Dir.mktmpdir('evrel-modules') do |folder|
             stage(folder)
-            said, status = Linux::Spawn.capture2e('depmod', '-b', folder, @modules.version)
-            raise Damaged.new("depmod refuses: #{said.strip}", where: 'modules') unless status.success?
+            said = Tool.run('depmod', '-b', folder, @modules.version, write: [folder])
+            raise Damaged.new("depmod refuses: #{said.text.scrub.strip}", where: 'modules') unless said.success?
 
             Cpio.pack(directories + packed(folder))
           end

@@ -33,18 +33,16 @@ module Evrel
       # Names of keys as the control socket takes them.
       KEYS = /\A[a-z0-9_]{1,12}\z/
 
+      ADDRESSES = 64 * GIB # what translating its code reserves, and its memory
+
       # A disk of it: path, format as the emulator names it, controller, bytes of its logical sectors.
       Drive = Struct.new(:path, :format, :controller, :sector, keyword_init: true)
 
       # @return [String, nil] why no start is possible on this machine
       def self.missing
-        lacking = [QEMU, 'qemu-img'].reject { |program| program?(program) }
+        lacking = [QEMU, 'qemu-img', Tool::SANDBOX].reject { |program| Tool.there?(program) }
         lacking += FIRMWARE.values.flatten.map { |name| ::File.join(FOLDER, name) }.reject { |path| ::File.readable?(path) }
         "this machine lacks #{lacking.join(', ')}" unless lacking.empty?
-      end
-
-      def self.program?(name)
-        ENV.fetch('PATH', '').split(':').any? { |folder| ::File.executable?(::File.join(folder, name)) }
       end
 
       # @param folder [String] of its own; overlays and sockets lie there
@@ -66,8 +64,8 @@ module Evrel
         @empty = overlay_sizes
         FileUtils.cp(::File.join(FOLDER, FIRMWARE.fetch(@secure_boot).last), file('vars.fd'))
         %w[serial firmware].each { |name| FileUtils.touch(file(name)) }
-        @pid = Linux::Spawn.spawn(*Linux::Death::TIED, 'prlimit', "--fsize=#{LARGEST}", '--core=0', QEMU, *arguments,
-                                  in: :close, out: file('log'), err: %i[child out], pgroup: true)
+        @pid = Tool.start(QEMU, *arguments, **room, limits: { largest: LARGEST, memory: ADDRESSES },
+                                                    redirections: { in: :close, out: file('log'), err: %i[child out], pgroup: true })
       end
 
       # @return [Boolean] whether it has ended by itself
@@ -120,7 +118,12 @@ module Evrel
 
       # @param path [String] where the PNG goes
       # @return [Boolean] whether it was taken
-      def picture(path) = monitor.picture(path)
+      def picture(path)
+        return false unless monitor.picture(file('picture.png'))
+
+        FileUtils.mv(file('picture.png'), path)
+        true
+      end
 
       # @return [Frame, nil] what its screen shows
       def frame = monitor.frame(file('frame')) ? Frame.read(file('frame')) : nil
@@ -128,7 +131,7 @@ module Evrel
       # Its memory; only what was ever used takes room.
       # @return [::File, nil]
       def memory
-        place = Dir["/proc/#{@pid}/fd/*"].find { |one| ::File.readlink(one).include?(MEMORY) } unless @memory_file
+        place = Dir["/proc/#{Tool.program(@pid)}/fd/*"].find { |one| ::File.readlink(one).include?(MEMORY) } unless @memory_file
         @memory_file ||= place && ::File.open(place, 'rb')
       rescue SystemCallError
         nil # it has just ended
@@ -145,7 +148,7 @@ module Evrel
 
       # @return [Float] that it has needed so far (proc(5), /proc/pid/stat, utime and stime)
       def processor_seconds
-        ::File.read("/proc/#{@pid}/stat").rpartition(')').last.split.values_at(11, 12).sum(&:to_f) / Etc.sysconf(Etc::SC_CLK_TCK)
+        ::File.read("/proc/#{Tool.program(@pid)}/stat").rpartition(')').last.split.values_at(11, 12).sum(&:to_f) / Etc.sysconf(Etc::SC_CLK_TCK)
       rescue SystemCallError
         0.0
       end
@@ -189,12 +192,13 @@ module Evrel
 
       def lay_over(index)
         drive = @drives[index]
-        made = Linux::Spawn.run(
-          'qemu-img', 'create', '-q', '-f', 'qcow2', '-b', "json:#{JSON.generate(below(drive))}", '-F', drive.format,
-          file("disk-#{index}.qcow2"), %i[out err] => file('log')
-        )
-        raise Unreadable.new("the emulator cannot open #{drive.path}: #{log}", where: drive.path) unless made
+        made = Tool.run('qemu-img', 'create', '-q', '-f', 'qcow2', '-b', "json:#{JSON.generate(below(drive))}", '-F', drive.format,
+                        file("disk-#{index}.qcow2"), read: [drive.path], write: [@folder])
+        raise Unreadable.new("the emulator cannot open #{drive.path}: #{made.text.scrub.strip}", where: drive.path) unless made.success?
       end
+
+      # What the machine sees of this one.
+      def room = { read: @drives.map(&:path), write: [@folder], devices: Kvm.works? ? [Kvm::DEVICE] : [] }
 
       # This file alone: whatever it says that it builds on is not opened.
       def below(drive)

@@ -34,14 +34,15 @@ module Evrel
           code, variables = Emulator::FIRMWARE.fetch(false).map { |name| ::File.join(Emulator::FOLDER, name) }
           FileUtils.cp(variables, ::File.join(folder, 'variables'))
           flash = ["unit=0,readonly=on,file=#{code}", "unit=1,file=#{folder}/variables"]
-          machine = Linux::Spawn.spawn(*Linux::Death::TIED, Emulator::QEMU, '-machine', 'q35,accel=kvm', '-cpu', 'max', '-m', '256',
-                                       '-nodefaults', '-nic', 'none', '-display', 'none', '-serial', "file:#{log}",
-                                       *flash.flat_map { |one| ['-drive', "if=pflash,format=raw,#{one}"] }, in: :close, %i[out err] => ::File::NULL)
+          machine = Tool.start(Emulator::QEMU, '-machine', 'q35,accel=kvm', '-cpu', 'max', '-m', '256',
+                               '-nodefaults', '-nic', 'none', '-display', 'none', '-serial', "file:#{log}",
+                               *flash.flat_map { |one| ['-drive', "if=pflash,format=raw,#{one}"] },
+                               write: [folder], devices: [DEVICE], redirections: { in: :close, %i[out err] => ::File::NULL })
           spoken?(machine, log)
         ensure
           finish(machine) if machine
         end
-      rescue SystemCallError
+      rescue SystemCallError, Unsupported
         false
       end
 

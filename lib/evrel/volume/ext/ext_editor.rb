@@ -20,12 +20,8 @@ module Evrel
 
       # Its checksums are made with the identity: the tool asks for a check first.
       def identity=(text)
-        [%w[e2fsck -fy], ['tune2fs', '-U', text]].each do |command|
-          said, status = Linux::Spawn.capture2e(*command, @path)
-          next if status.success? || (command.first == 'e2fsck' && status.exitstatus == 1)
-
-          raise Damaged.new("#{command.first} refuses: #{said.strip.lines.last.to_s.strip}", where: 'volume')
-        end
+        tool('e2fsck', '-fy', @path, fine: [0, 1])
+        tool('tune2fs', '-U', text, @path)
       end
 
       private
@@ -35,7 +31,7 @@ module Evrel
 
       def attribute(name, one)
         Tempfile.create('evrel-attribute', binmode: true) do |file|
-          debugfs("ea_get -f #{file.path} #{quoted(name)} #{one}", write: false)
+          debugfs("ea_get -f #{file.path} #{quoted(name)} #{one}", write: false, given: [file.path])
           ::File.binread(file.path)
         end
       end
@@ -46,7 +42,7 @@ module Evrel
         commands << "rm #{quoted(name)}" if stat(name)
         commands << "write #{from} #{quoted(name)}"
         commands.concat(kept ? kept.map { |field, value| "sif #{quoted(name)} #{field} #{value}" } : ["sif #{quoted(name)} mode 0100644"])
-        debugfs(*commands)
+        debugfs(*commands, given: [from])
         about.fetch(:attributes, {}).each { |one, bytes| put_attribute(name, one, bytes) }
         raise Damaged.new("debugfs did not write #{name}", where: name) unless stat(name)
       end
@@ -55,7 +51,7 @@ module Evrel
         Tempfile.create('evrel-attribute', binmode: true) do |file|
           file.write(bytes)
           file.flush
-          debugfs("ea_set -f #{file.path} #{quoted(name)} #{one}")
+          debugfs("ea_set -f #{file.path} #{quoted(name)} #{one}", given: [file.path])
         end
       end
 
@@ -67,8 +63,8 @@ module Evrel
 
       def quoted(name) = "\"#{name.delete("\"\n")}\""
 
-      def debugfs(*commands, write: true)
-        tool('debugfs', *('-w' if write), '-f', '/dev/stdin', @path, input: "#{commands.join("\n")}\n")
+      def debugfs(*commands, write: true, given: [])
+        tool('debugfs', *('-w' if write), '-f', '/dev/stdin', @path, input: "#{commands.join("\n")}\n", given:)
       end
     end
   end

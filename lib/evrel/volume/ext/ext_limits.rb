@@ -51,7 +51,7 @@ module Evrel
           file.truncate(@volume.size)
           file.flush
           settle(file.path) unless @volume.clean?
-          said, = Linux::Spawn.capture2e({ 'LC_ALL' => 'C' }, 'resize2fs', '-P', file.path)
+          said = Evrel::Tool.run('resize2fs', '-P', file.path, write: [file.path]).text
           said[/minimum size of the filesystem: (\d+)/, 1]&.to_i&.*(block)
         end
       end
@@ -59,7 +59,7 @@ module Evrel
       # resize2fs says nothing of one that waits to be checked: the copy says that it does not.
       def settle(path)
         ['feature -needs_recovery', 'set_super_value state 1'].each do |request|
-          Linux::Spawn.capture2e({ 'LC_ALL' => 'C' }, 'debugfs', '-w', '-n', '-R', request, path)
+          Evrel::Tool.run('debugfs', '-w', '-n', '-R', request, path, write: [path])
         end
       end
     end

@@ -8,7 +8,7 @@ module Evrel
 
       def put_file(name, from, _about)
         folders(name).each { |folder| tool('mmd', '-i', @path, '-D', 's', "::#{folder}", quiet: true) }
-        tool('mcopy', '-o', '-i', @path, from, "::#{name}")
+        tool('mcopy', '-o', '-i', @path, from, "::#{name}", given: [from])
       end
     end
   end

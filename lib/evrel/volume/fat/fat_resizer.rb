@@ -52,7 +52,7 @@ module Evrel
         reserved = ['-R', old.boot.reserved_sectors.to_s] if bits == 32 && sector == old.boot.sector_size
         label = ['-n', old.label] if old.label
         @tool.run('mkfs.vfat', '--invariant', '-F', bits.to_s, '-S', sector.to_s, '-s', [old.cluster_size / sector, 1].max.to_s,
-                  '-i', old.uuid.delete('-'), '-f', old.boot.fat_count.to_s, *reserved, *label, made)
+                  '-i', old.uuid.delete('-'), '-f', old.boot.fat_count.to_s, *reserved, *label, made, files: [made])
       end
 
       def copy_files(old, made)
@@ -62,7 +62,7 @@ module Evrel
           file.write("mtools_skip_check=1\n", "drive #{DRIVES[:from]}: file=\"#{@path}\"\n", "drive #{DRIVES[:to]}: file=\"#{made}\"\n")
           file.flush
           @tool.run('mcopy', '-s', '-p', '-m', '-n', '-Q', "#{DRIVES[:from]}:/*", "#{DRIVES[:to]}:/",
-                    environment: { 'MTOOLSRC' => file.path })
+                    environment: { 'MTOOLSRC' => file.path }, files: [made, file.path])
         end
       end
 
