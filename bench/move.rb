@@ -2,8 +2,8 @@
 
 require_relative 'restore'
 
-# A drive onto another one, from block device to block device where loop
-# devices can be had, against a plain copy of what is used of it.
+# A drive onto another one, read from a block device where a loop device can be
+# had, against a plain copy of what is used of it.
 class MoveBench < RestoreBench
   NEAR = 4 * MIB # gaps that a plain copy copies too
 
@@ -24,12 +24,12 @@ class MoveBench < RestoreBench
 
   def on_devices
     system(fill)
-    @devices = [disk, target].map { |path| IO.popen(['losetup', '-f', '--show', path], err: File::NULL, &:read).strip }
-    @devices = [disk, target] if @devices.any?(&:empty?)
-    @results['on'] = { devices: @devices.first.start_with?('/dev/') ? 'loop devices' : 'plain files' }
+    loop = IO.popen(['losetup', '-r', '-f', '--show', disk], err: File::NULL, &:read).strip
+    @devices = [loop.empty? ? disk : loop, target]
+    @results['read from'] = { source: loop.empty? ? 'a plain file' : 'a loop device' }
     yield
   ensure
-    @devices&.each { |path| system('losetup', '-d', path) if path.start_with?('/dev/') }
+    system('losetup', '-d', loop) unless loop.to_s.empty?
   end
 
   # The target holds something else before each.

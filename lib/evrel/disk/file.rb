@@ -87,6 +87,8 @@ module Evrel
 
       def extents
         return enum_for(:extents) unless block_given?
+        # A device does not say where nothing was ever written.
+        return yield(0, size) if device?
 
         at = 0
         while at < size
@@ -101,8 +103,10 @@ module Evrel
 
       private
 
+      def device? = @io.stat.blockdev?
+
       # A device says that it has none.
-      def bytes = @io.stat.blockdev? ? @io.sysseek(0, IO::SEEK_END) : @io.size
+      def bytes = device? ? @io.sysseek(0, IO::SEEK_END) : @io.size
 
       def open_io
         io = ::File.open(path, @writable ? 'r+b' : 'rb')
