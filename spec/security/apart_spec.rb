@@ -35,13 +35,14 @@ RSpec.describe Evrel::Apart do
   end
 
   it 'is ended by a crash alone' do
-    expect { described_class.call { Process.kill(:SEGV, Process.pid) && sleep } }.to raise_error(Evrel::Refused, /made to do harm/)
+    expect { described_class.call { Process.kill(:KILL, Process.pid) && sleep } }.to raise_error(Evrel::Refused, /made to do harm/)
     expect(described_class.call { 'the next one' }).to eq('the next one')
   end
 
   it 'leaves no process behind, holds no connection open, and changes nothing here' do
     children = -> { Dir['/proc/self/task/*/children'].flat_map { |path| File.read(path).split } }
     before = children.call
+    expect { UNIXSocket.open('/no/such/socket') }.to raise_error(Errno::ENOENT) # one that never came to be open
     ours, theirs = UNIXSocket.pair
     value = 1
     expect(described_class.call { (value = 2) && [ours.closed?, theirs.closed?] }).to eq([true, true])
@@ -67,5 +68,25 @@ RSpec.describe Evrel::Apart do
     expect(child).to be_positive # its end of the pipe is closed: it is not there any more
   ensure
     [reader, writer].compact.each { |one| one.close unless one.closed? }
+  end
+
+  it 'writes nothing that another thread was about to write' do
+    path = file('list')
+    held = Queue.new
+    writer = Thread.new do
+      io = File.open(path, 'wb')
+      io.write('a line that is not written out yet')
+      held << true
+      sleep
+    ensure
+      io.close
+    end
+    held.pop
+    8.times { described_class.call { GC.start && nil } }
+    work = ->(job, _) { GC.start && job }
+    Evrel::Pipeline.each([1, 2, 3], work, apart: true, room: 1) { nil }
+    writer.kill
+    writer.join
+    expect(File.read(path)).to eq('a line that is not written out yet')
   end
 end

@@ -59,25 +59,30 @@ module Evrel
 
       def begun(ours, theirs, limits)
         parent = Process.pid
-        fork do
+        Linux::Forked.fork do
           ours.close
           Linux::Death.with_parent(parent)
-          alone(limits)
-          answer(Out.new(theirs)) { yield Out.new(theirs) }
-        ensure
-          # Nothing that the process was to do at its end is done by this copy of it.
-          Process.exit!(true)
+          answer(Out.new(theirs)) do
+            alone(limits)
+            yield Out.new(theirs)
+          end
         end
       end
 
       # Somebody whose connection is closed over there must not find it open here.
       def alone(limits)
         %w[INT TERM].each { |name| trap(name, 'DEFAULT') }
-        ObjectSpace.each_object(BasicSocket) { |socket| socket.close unless socket.closed? }
+        ObjectSpace.each_object(BasicSocket) { |socket| shut(socket) }
         # Programs that it starts have limits of their own, which may be higher.
         { AS: here + limits[:memory], CPU: limits[:processor], CORE: 0 }.each do |name, limit|
           Process.setrlimit(name, limit, Process.getrlimit(name).last)
         end
+      end
+
+      def shut(socket)
+        socket.close
+      rescue IOError
+        nil # it never came to be open
       end
 
       # @return [Integer] bytes of addresses that are in use already: /proc/PID/statm, proc(5)

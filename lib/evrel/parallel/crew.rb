@@ -68,14 +68,11 @@ module Evrel
     def start_worker
       ours, theirs = UNIXSocket.pair
       parent = Process.pid
-      pid = fork do
+      pid = Linux::Forked.fork do
         ours.close
         @members.each { |one| one.line.close }
         die_with_parent(parent)
         serve(theirs)
-      ensure
-        # Nothing that the process was to do at its end is done by this copy of it.
-        Process.exit!(true)
       end
       theirs.close
       Member.new(pid, ours)
