@@ -31,6 +31,30 @@ RSpec.describe Evrel::Restore, 'when something fails' do
       whole
     end
 
+    it 'never asks again for what could not be written out: that would be forgotten' do
+      flushes = 0
+      failing = Class.new(Evrel::Disk::Wrapper) do
+        define_method(:flush) do
+          raise Evrel::Unreadable.new('input/output error', where: 'flush') if (flushes += 1) == 3
+
+          super()
+        end
+      end
+      attempt = lambda do
+        open_disk(target, writable: true) do |opened|
+          source = Evrel::Image.open(image)
+          plan = Evrel::Layout.as_in_image(source, opened)
+          Evrel::Restore::Engine.new(image: source, target: failing.new(opened), plan:, journal:, waits: [0.0, 0.0]).run
+        ensure
+          source&.close
+        end
+      end
+      expect { attempt.call }.to raise_error(Evrel::Restore::Trouble) { |e| expect(e).to have_attributes(side: :target, kind: :unwritable) }
+      expect(flushes).to eq(3)
+      expect(attempt.call).to have_attributes(verified?: true, resumed: true)
+      whole
+    end
+
     it 'stops at a spot that takes nothing, names it, and goes on when it does' do
       said = trouble(faults: { unwritable: [[data_at + 5000, 512]] })
       expect(said).to have_attributes(side: :target, kind: :unwritable, offset: data_at + 5000, message: /input.output error/)

@@ -63,6 +63,70 @@ RSpec.describe Evrel::Restore, 'killed', :in_memory do
     end
   end
 
+  # Eight at once from one reading, one of which ends the process of all.
+  def write_row(paths, name, deadly_one: nil, at: nil)
+    image, plan = tiny
+    shared = Evrel::Restore::SharedSource.new(image, paths.size)
+    paths.zip(shared.readers).map.with_index do |(path, reader), place|
+      Thread.new do
+        open_disk(path, writable: true) do |disk|
+          target = place == deadly_one ? deadly.new(disk, at) : disk
+          Evrel::Restore::Engine.new(image: reader, target:, plan:, journal: journal("journal-#{name}-#{place}"), waits: [0.0, 0.0]).run
+        end
+      ensure
+        reader.close
+      end
+    end.map(&:value)
+  end
+
+  row = Effort.all? ? 30 : 5
+
+  it "with eight targets, at #{row} points, ends each of them byte for byte as it would alone" do
+    write_tiny(undisturbed = used_tiny('undisturbed', 0))
+    all = operations
+    random = Random.new(61)
+    Array.new(row) { [random.rand(1..all), random.rand(8)] }.each_with_index do |(at, deadly_one), seed|
+      paths = Array.new(8) { |place| used_tiny("row-#{seed}-#{place}", 0) }
+      killed { write_row(paths, "row-#{seed}", deadly_one:, at:) }
+      expect(write_row(paths, "row-#{seed}")).to all(be_verified)
+      expect(paths.map { |path| same?(undisturbed, path) }).to all(be(true)), "killed at operation #{at} of target #{deadly_one}"
+      paths.each { |path| File.delete(path) }
+    end
+  end
+
+  it 'loses nothing where the journal has no room at whatever line, and goes on when there is some' do
+    skip 'only root mounts' unless Process.uid.zero?
+    write_tiny(undisturbed = used_tiny('undisturbed', 0))
+    folder = file('small')
+    FileUtils.mkdir_p(folder)
+    run('mount', '-t', 'tmpfs', '-o', 'size=8k', 'none', folder)
+    # One page for all of it: what stands in the heading leaves room for so many lines, until there is room for all.
+    refused = (0..40).take_while do |line|
+      target = used_tiny("target-#{line}", 0)
+      File.write("#{folder}/other", 'x' * 4096)
+      attempt = lambda do
+        kept = Evrel::Restore::Journal.new("#{folder}/journal", { write: 'x' * (4096 - 60 - (line * 40)) })
+        write_tiny(target, journal: kept)
+      ensure
+        kept&.close
+      end
+      full = begin
+        attempt.call && nil
+      rescue Evrel::Restore::Trouble => e
+        e
+      end
+      expect(full).to have_attributes(side: :scratch, kind: :full, message: /journal of the write cannot be kept/) if full
+      File.delete("#{folder}/other")
+      expect(attempt.call).to be_verified
+      expect(same?(undisturbed, target)).to be(true), "no room after #{line} lines"
+      [target, "#{folder}/journal"].each { |path| File.delete(path) }
+      full
+    end
+    expect(refused.size).to be_between(4, 30)
+  ensure
+    system('umount', folder, %i[out err] => File::NULL)
+  end
+
   it 'does not go on with a drive that nothing shows to be the one on which it was begun' do
     middle = operations * 3 / 4
     target = used_tiny('target', 0)

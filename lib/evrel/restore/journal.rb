@@ -17,6 +17,7 @@ module Evrel
       # @param path [String] made where it is not there
       # @param heading [Hash] what the write is of: another heading is another write
       # @raise [Refused] where the file belongs to another write
+      # @raise [Trouble] where it cannot be written
       def initialize(path, heading)
         @heading = JSON.parse(JSON.generate(heading))
         @points = since_failure(read(path))
@@ -55,7 +56,12 @@ module Evrel
         @points << JSON.parse(JSON.generate(record))
       end
 
-      def close = @io.close
+      # What could not be kept was told before.
+      def close
+        @io.close
+      rescue SystemCallError
+        nil
+      end
 
       private
 
@@ -94,6 +100,10 @@ module Evrel
         @io.puts(JSON.generate(record))
         @io.flush
         @io.fsync
+      rescue SystemCallError => e
+        # What is there of the line goes when the file is opened again.
+        raise Trouble.new("the journal of the write cannot be kept: #{e.message.sub(/ @ .*/, '').downcase}",
+                          side: :scratch, kind: :full, where: 'the data folder', hint: 'make room there')
       end
     end
   end

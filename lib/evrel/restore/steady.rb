@@ -3,7 +3,8 @@
 module Evrel
   module Restore
     # A target that is asked again where it did not answer, a bounded number of
-    # times; what it still refuses then comes as trouble.
+    # times; what it still refuses then comes as trouble. What was given to it and
+    # could not be written out is trouble at once.
     class Steady < Disk::Wrapper
       attr_reader :retries
 
@@ -23,12 +24,18 @@ module Evrel
       def write_bytes(offset, data) = again(:unwritable, offset) { super }
       def discard_bytes(offset, length) = again(:unwritable, offset) { super }
       def zero_bytes(offset, length) = again(:unwritable, offset) { super }
-      def flush = again(:unwritable, nil) { super }
+
+      # Never twice: the system forgets what it could not write out, and is content the second time (fsync(2)).
+      def flush = once(:unwritable, nil) { super }
 
       private
 
-      def again(kind, offset, &)
-        @retry.call(->(_) { @retries += 1 }, &)
+      def again(kind, offset, &block)
+        once(kind, offset) { @retry.call(->(_) { @retries += 1 }, &block) }
+      end
+
+      def once(kind, offset)
+        yield
       rescue Away => e
         raise trouble(e, :away, nil)
       rescue Unreadable => e
