@@ -28,7 +28,7 @@ module Evrel
       def self.parse(text) = new(text).parse
 
       def initialize(text)
-        @tokens = tokens(text)
+        @tokens = tokens(text.scrub)
         @at = 0
         @depth = 0
       end
