@@ -52,6 +52,29 @@ RSpec.describe Evrel::Own, :in_memory do
     expect(File.binread(file('read'))).to eq("computer=KSK-07\r\n")
   end
 
+  it 'fills an answer file in an NTFS volume, where the technician names it' do
+    volume = sparse('volume', 20 * mib)
+    run('mkntfs', '-q', '-F', '-Q', '-L', 'Office', '-p', '2048', volume)
+    FileUtils.mkdir_p(file('mounted'))
+    run('ntfs-3g', volume, file('mounted'))
+    FileUtils.mkdir_p("#{file('mounted')}/Setup/First")
+    File.write("#{file('mounted')}/Setup/First/answers.xml", "<answers><name>{name}</name><zone>{zone}</zone></answers>\r\n")
+    run('umount', file('mounted'))
+    disk = partitioned('office', 24 * mib, "label: gpt\nstart=2048, size=20M, type=EBD0A0A2-B9E5-4433-87C0-68B6B72699C7\n")
+    copy_in(volume, disk, mib)
+    before = OpenSSL::Digest::SHA256.file(disk).hexdigest
+    draft = open_disk(disk) { |opened| described_class.draft(opened, values, templates: ['/Setup/First/answers.xml']) }
+    open_disk(disk, writable: true) { |opened| Evrel::Startup::Mend::Execution.apply(opened, draft, file('record')) }
+    run('dd', "if=#{disk}", "of=#{file('after')}", 'bs=1M', 'skip=1', 'count=20', 'status=none')
+    expect(run('ntfscat', '-f', file('after'), '/Setup/First/answers.xml'))
+      .to eq("<answers><name>KSK-07</name><zone>North</zone></answers>\r\n")
+    expect(content?('ntfsresize', '-i', '-f', file('after'))).to be(true)
+    open_disk(disk, writable: true) { |opened| Evrel::Startup::Mend::Execution.undo(opened, file('record')) }
+    expect(OpenSSL::Digest::SHA256.file(disk).hexdigest).to eq(before)
+  ensure
+    system('umount', file('mounted'), %i[out err] => File::NULL)
+  end
+
   it 'is taken back whole' do
     before = OpenSSL::Digest::SHA256.file(path).hexdigest
     name(templates: ['/etc/net.conf'])

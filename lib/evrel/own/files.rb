@@ -63,6 +63,7 @@ module Evrel
       # @return [Table::Partition] that holds a system with a name, or, where none says its name, the files that are templates
       def system
         @system ||= browsable.find { |part| there?(part, HOLD_NAME.first) } || browsable.find { |part| part.role == :system } ||
+                    (browsable.first if @templates.any?) ||
                     raise(NotFound.new('there is no system on the disk whose files are read here', where: 'disk'))
       end
 
