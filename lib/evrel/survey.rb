@@ -20,17 +20,6 @@ module Evrel
         nothing(problem: e.message, fingerprint:)
       end
 
-      # The same, read in a process of its own: what lies on a disk is made by others.
-      # @param disk [Disk] opened; it is closed here
-      # @return [Survey]
-      def apart(disk)
-        parse(Apart.call { of(disk).to_plain })
-      rescue Refused => e
-        nothing(problem: e.message)
-      ensure
-        disk.close
-      end
-
       # @param plain [Hash] as `to_plain` gives it
       # @return [Survey]
       def parse(plain)

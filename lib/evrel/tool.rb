@@ -124,7 +124,7 @@ module Evrel
       def beside(*command, redirections: {})
         raise Unreadable.new("#{command.first} is not installed", where: command.first) unless there?(command.first)
 
-        Linux::Spawn.spawn(*Linux::Death::TIED, 'prlimit', '--core=0', *command, **redirections)
+        Linux::Spawn.spawn(*Linux::Death::TIED, place('prlimit'), '--core=0', place(command.first), *command.drop(1), **redirections)
       end
 
       # Asks the system itself: the program reads nothing that others made.

@@ -228,14 +228,12 @@ RSpec.describe 'A write that meets trouble' do
     it 'is kept from going to sleep as long as something is written' do
       flag = file('awake')
       File.write(file('systemd-inhibit'), "#!/bin/sh\necho \"$*\" > #{flag}\ncat\nrm #{flag}\n", perm: 0o755)
-      path = ENV.fetch('PATH')
-      ENV['PATH'] = "#{@folder}:#{path}"
+      path = Evrel::Tool::ENVIRONMENT.fetch('PATH')
+      stub_const('Evrel::Tool::ENVIRONMENT', Evrel::Tool::ENVIRONMENT.merge('PATH' => "#{@folder}:#{path}"))
       Awake.while { eventually { File.exist?(flag) && File.read(flag).include?('--what=sleep') } }
       eventually { !File.exist?(flag) }
-      ENV['PATH'] = '/nowhere'
+      stub_const('Evrel::Tool::ENVIRONMENT', Evrel::Tool::ENVIRONMENT.merge('PATH' => '/nowhere'))
       expect(Awake.while { 7 }).to eq(7)
-    ensure
-      ENV['PATH'] = path
     end
   end
 

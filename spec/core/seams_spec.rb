@@ -12,8 +12,8 @@ RSpec.describe Evrel do
   describe Evrel::Shelf::Web do
     it_behaves_like('a shelf') do
       let(:address) { served(stocked) }
-      let(:shelf) { described_class.new(address) }
-      let(:again) { described_class.new(address) }
+      let(:shelf) { described_class.new(address, networks: ['127.0.0.1']) }
+      let(:again) { described_class.new(address, networks: ['127.0.0.1']) }
     end
   end
 

@@ -87,7 +87,7 @@ RSpec.describe Evrel::Shelf do
   describe Evrel::Shelf::Web do
     let(:address) { served(folder) }
 
-    def web(**options) = described_class.new(address, **options)
+    def web(**options) = described_class.new(address, networks: ['127.0.0.1'], **options)
 
     it 'finds and reads the same images as in the folder itself' do
       on_shelf(captured(three_parts), 'TKT 03/été #1')
@@ -134,14 +134,15 @@ RSpec.describe Evrel::Shelf do
       FileUtils.mkdir_p(File.join(folder, 'inner'))
       File.write(File.join(folder, 'secret.txt'), 'outside')
       File.write(File.join(folder, 'inner/index'), 'x')
-      shelf = described_class.new("#{address}inner")
+      shelf = described_class.new("#{address}inner", networks: ['127.0.0.1'])
       expect(shelf.each_file.map(&:path)).to eq(['index'])
       expect { shelf.open('../secret.txt') }.to raise_error(Evrel::Refused)
     end
 
     it 'says that nobody answers' do
       stub_const('Evrel::Shelf::WebRequests::WAIT', 0.01)
-      expect { look(described_class.new('http://127.0.0.1:9/')) }.to raise_error(Evrel::Unreadable, /does not answer/)
+      nobody = described_class.new('http://127.0.0.1:9/', networks: ['127.0.0.1'])
+      expect { look(nobody) }.to raise_error(Evrel::Unreadable, /does not answer/)
       expect { described_class.new('ftp://quay/') }.to raise_error(Evrel::Refused)
     end
   end

@@ -48,7 +48,7 @@ RSpec.describe Evrel::Linux::Spawn do
 
   # Pipes of Ruby do not wait, programs do.
   it 'waits for what is written later' do
-    said = described_class.popen2('tr', 'a', 'b') do |input, output|
+    said = described_class.popen2e('tr', 'a', 'b') do |input, output|
       sleep 0.1
       input.write('aha')
       input.close

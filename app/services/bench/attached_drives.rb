@@ -4,6 +4,8 @@
 module AttachedDrives
   CACHE = {} # rubocop:disable Style/MutableConstant -- bench and drive → [its stamp, what was read from it]
   LOCK = Mutex.new
+  # Of several that are looked at together.
+  TOGETHER = { seconds: 600, processor: 300 }.freeze
 
   module_function
 
@@ -35,6 +37,7 @@ module AttachedDrives
   def remember
     found = list
     known = Drive.includes(:shelves, :docket, :computer, :protected_by).where(identity_key: found.map(&:key)).index_by(&:identity_key)
+    shown_all(found.select { |attached| known[attached.key]&.then { |one| [one.last_bench, one.last_port] } != attached.slot })
     found.to_h { |attached| [attached.key, noted(known[attached.key] || Drive.new(identity_key: attached.key), attached)] }
   end
 
@@ -83,6 +86,7 @@ module AttachedDrives
   def shown_all(drives)
     busy = Write.joins(:drive).where(state: 'running').pluck('drives.identity_key') +
            DriveTask.joins(:drive).where(state: 'running', kind: DriveTask::WRITING).pluck('drives.identity_key')
+    read_together(drives.reject { |attached| busy.include?(attached.key) })
     drives.to_h do |attached|
       known = CACHE[cached(attached)]&.last || Evrel::Survey.nothing if busy.include?(attached.key)
       [attached.slot, known || contents(attached)]
@@ -107,10 +111,33 @@ module AttachedDrives
 
   def cached(attached) = [attached.bench.name, attached.handle]
 
+  # A process for each takes longer than to look at most of them. Where one of them does harm, each is looked at by itself.
+  def read_together(drives)
+    LOCK.synchronize do
+      unread = drives.reject { |attached| CACHE[cached(attached)]&.first == attached.stamp }
+      next if unread.size < 2
+
+      stamps = unread.map(&:stamp)
+      found = Evrel::Apart.call(**TOGETHER) { unread.map { |attached| read_here(attached).to_plain } }
+      unread.zip(stamps, found) { |attached, stamp, plain| CACHE[cached(attached)] = [stamp, Evrel::Survey.parse(plain)] }
+    end
+  rescue Evrel::Error
+    nil
+  end
+
   def read_contents(attached)
-    Evrel::Survey.apart(attached.open)
-  rescue Evrel::Unreadable => e
+    Evrel::Survey.parse(Evrel::Apart.call { read_here(attached).to_plain })
+  rescue Evrel::Refused => e
     Evrel::Survey.nothing(problem: e.message)
   end
-  private_class_method :noted, :guid, :stale?, :cached, :read_contents
+
+  def read_here(attached)
+    disk = attached.open
+    Evrel::Survey.of(disk)
+  rescue Evrel::Unreadable => e
+    Evrel::Survey.nothing(problem: e.message)
+  ensure
+    disk&.close
+  end
+  private_class_method :noted, :guid, :stale?, :cached, :read_together, :read_contents, :read_here
 end
