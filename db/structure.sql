@@ -632,6 +632,7 @@ CREATE TABLE `takings` (
   `updated_at` datetime(6) NOT NULL,
   `open_drive_id` bigint(20) GENERATED ALWAYS AS (if(`state` in ('queued','running'),`drive_id`,NULL)) STORED,
   `fills_id` bigint(20) DEFAULT NULL,
+  `write_id` bigint(20) DEFAULT NULL,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_takings_on_open_drive_id` (`open_drive_id`),
   KEY `index_takings_on_drive_id` (`drive_id`),
@@ -641,12 +642,14 @@ CREATE TABLE `takings` (
   KEY `index_takings_on_image_id` (`image_id`),
   KEY `index_takings_on_onto_id` (`onto_id`),
   KEY `index_takings_on_fills_id` (`fills_id`),
+  KEY `index_takings_on_write_id` (`write_id`),
   CONSTRAINT `fk_rails_0bd143d167` FOREIGN KEY (`fills_id`) REFERENCES `images` (`id`),
   CONSTRAINT `fk_rails_350f884aee` FOREIGN KEY (`technician_id`) REFERENCES `technicians` (`id`),
   CONSTRAINT `fk_rails_48f069175e` FOREIGN KEY (`shelf_id`) REFERENCES `shelves` (`id`),
   CONSTRAINT `fk_rails_4c06f1df39` FOREIGN KEY (`image_id`) REFERENCES `images` (`id`),
   CONSTRAINT `fk_rails_aab32196d4` FOREIGN KEY (`onto_id`) REFERENCES `images` (`id`),
   CONSTRAINT `fk_rails_ae9eec12a3` FOREIGN KEY (`drive_id`) REFERENCES `drives` (`id`),
+  CONSTRAINT `fk_rails_cbfaa63b94` FOREIGN KEY (`write_id`) REFERENCES `writes` (`id`),
   CONSTRAINT `fk_rails_e7a8ce87a4` FOREIGN KEY (`docket_id`) REFERENCES `dockets` (`id`)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_general_ci;
 

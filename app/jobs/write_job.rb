@@ -1,7 +1,8 @@
 # frozen_string_literal: true
 
 # Carries out a write in the worker, together with those of the same run that
-# wait. Started again after the worker was killed, each goes on from its journal.
+# wait, and with the image that is kept of its source on the way. Started again
+# after the worker was killed, each goes on from its journal.
 WriteJob = Struct.new(:write_id) do
   def perform
     write = Write.find(write_id)
@@ -9,11 +10,11 @@ WriteJob = Struct.new(:write_id) do
 
     Owner.of_all([write, *WrittenTogether.waiting_with(write)]) do |owned|
       still = owned.map(&:reload).select { |one| open?(one) }
-      Awake.while { WrittenTogether.new(still).call } if still.any?
+      Awake.while { WrittenTogether.new(still.grep(Write), still.grep(Taking)).call } if still.any?
     end
   end
 
   private
 
-  def open?(write) = %w[queued running].include?(write.state)
+  def open?(work) = %w[queued running].include?(work.state)
 end

@@ -21,6 +21,7 @@ class Taking < ActiveRecord::Base
   belongs_to :technician
   belongs_to :docket, optional: true
   belongs_to :shelf, optional: true
+  belongs_to :write, optional: true # that reads the drive at the same time
   belongs_to :image, optional: true
   belongs_to :onto, class_name: 'Image', optional: true # only what differs from it is stored
   belongs_to :fills, class_name: 'Image', optional: true # of a salvage: only what it lacks is read

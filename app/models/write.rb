@@ -27,6 +27,8 @@ class Write < ActiveRecord::Base
 
   scope :of_images, -> { where(source_type: 'Image') }
   scope :at_work, -> { where(state: 'running') }
+  has_many :takings # of its source, on the way
+
   scope :waiting, -> { where(state: 'queued') }
 
   def image = (super if source_type == 'Image')

@@ -8,7 +8,7 @@ module Stations
       write = docket.write
       { waits_for: docket.waits_for('write'), orders: (write&.orders || planned_orders).map(&:to_h), target: target_view,
         expected: said(write ? write.expected : expected), write: write && WriteView.of(write), options: options_view(write),
-        before: ahead(write) }
+        before: ahead(write), along: along(write) }
     end
 
     def facts
@@ -38,7 +38,14 @@ module Stations
     def options_view(write)
       return unless docket.sealed?('layout')
 
-      (write ? write.options : options.to_h).merge('own_drive' => options.own_drive?, 'from_drive' => docket.source.is_a?(DriveSource))
+      { **(write ? write.options : options.to_h), 'own_drive' => options.own_drive?, 'from_drive' => docket.source.is_a?(DriveSource),
+                                                  'shelves' => write ? [] : options.shelves }
+    end
+
+    # @return [Hash, nil] the image that is taken of the source on the way
+    def along(write)
+      taking = write&.takings&.max_by(&:id) or return
+      { id: taking.id, shelf: taking.shelf&.name, state: taking.state }
     end
 
     # @return [Integer] jobs that the worker does first

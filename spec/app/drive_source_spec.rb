@@ -160,4 +160,31 @@ RSpec.describe 'A drive as the source' do
     AttachedDrives.forget(attached)
     expect(told.call).to be_nil
   end
+
+  it 'keeps an image of itself on the way, onto a shelf that was chosen' do
+    seal_source
+    seal_target
+    call(:post, "/dockets/#{docket.id}/layout/plan", wish: { way: 'as_in_image' })
+    seal('layout')
+    shelf = Shelf.first
+    choose = ->(**given) { call(:patch, "/dockets/#{docket.id}/write/options", **given) }
+    expect(station('write')['view']['options']['shelves'].map { |one| one['name'] }).to include(shelf.name)
+    choose.call(keep_on: 99_999)
+    expect(status).to eq(404)
+    expect(choose.call(keep_on: shelf.id)['options']).to include('keep_on' => shelf.id)
+    call(:post, "/dockets/#{docket.id}/write", orders: station('write')['view']['orders'])
+    expect(status).to eq(202)
+    expect(station('write')['view']['along']).to include('shelf' => shelf.name, 'state' => 'queued')
+    expect(Delayed::Job.where('handler LIKE ?', '%TakingJob%').count).to eq(0)
+    read = nil
+    allow(Evrel::Restore::SharedSource).to(receive(:new).and_wrap_original { |made, *given, **how| read = made.call(*given, **how) })
+    work_off
+    expect(docket.writes.sole).to have_attributes(state: 'done', verified: true)
+    taking = Taking.sole
+    expect(taking).to have_attributes(state: 'done', write: docket.writes.sole, docket:)
+    expect(taking.image.reload).to have_attributes(state: 'whole', drive_serial: attached.serial)
+    expect(read.read).to be <= taking.image.document.document.dig('disk', 'clusters') * 1.05
+    expect(Owner.count).to eq(0)
+    expect(station('write')['view']['along']).to include('id' => taking.id, 'state' => 'done')
+  end
 end

@@ -131,4 +131,42 @@ RSpec.describe Evrel::Image::Live, 'as the source of a write' do
   ensure
     system('losetup', '--detach', device) if device
   end
+
+  it 'gives a write and an image of itself from one reading, each as it would be alone' do
+    watching = drive
+    source = described_class.new(watching, uid: 'a drive', taken_at: Time.now)
+    source.keep_digests(Evrel::Image::FirstRead.new(digests, 'a drive'))
+    # Little room: the write, which is faster, waits for the packing.
+    shared = Evrel::Restore::SharedSource.new(source, 2, room: 24 * Disks::MIB, patience: 30)
+    writing, taking = shared.readers
+    result = nil
+    threads = [
+      Thread.new do
+        open_disk(target, writable: true) do |opened|
+          plan = Evrel::Layout.as_in_image(writing, opened)
+          result = Evrel::Restore::Engine.new(image: writing, target: opened, plan:, waits: [0.0]).run
+        end
+      ensure
+        writing.close
+      end,
+      Thread.new do
+        open_disk(disk) { |own| Evrel::Image::Capture.new(own, file('kept'), shared: taking, tolerate_unread: true).run }
+      ensure
+        taking.close
+      end
+    ]
+    threads.each(&:join)
+    expect(result).to be_verified
+    expect(run('qemu-img', 'compare', disk, target)).to include('identical')
+    kept = Evrel::Image.open(file('kept'))
+    expect(Evrel::Image::Check.new(kept).run).to be_whole
+    again = sparse('again', File.size(disk))
+    expect(restore(file('kept'), again)).to be_verified
+    expect(run('qemu-img', 'compare', disk, again)).to include('identical')
+    expect(watching.reads[place]).to eq(1)
+    expect(shared.read).to be <= source.map.each_cluster.count * 1.05
+  ensure
+    kept&.close
+    source&.close
+  end
 end

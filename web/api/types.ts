@@ -3738,6 +3738,7 @@ export interface paths {
                         skip_identical?: boolean;
                         /** @description the source is read a second time, and has to give the same bytes again */
                         read_twice?: boolean;
+                        keep_on?: number | null;
                     };
                 };
             };
@@ -8028,6 +8029,16 @@ export interface components {
             read_twice?: boolean;
             /** @description The source is a drive as it is now. */
             from_drive: boolean;
+            /** @description shelf onto which an image of the source is taken on the way */
+            keep_on?: number | null;
+            shelves: {
+                id: number;
+                name: string;
+                free_bytes: number | null;
+                /** @enum {string} */
+                state: "ok" | "ask" | "no";
+                why: string | null;
+            }[];
         };
         OpenWrite: components["schemas"]["Write"] & {
             docket_number: string;
@@ -8818,6 +8829,12 @@ export interface components {
             } | null;
             waits_for: components["schemas"]["StationName"] | null;
             write: components["schemas"]["Write"] | null;
+            /** @description the image that is taken of the source on the way */
+            along: {
+                id: number;
+                shelf: string | null;
+                state: string;
+            } | null;
         };
         CountTask: components["schemas"]["DriveTask"] & {
             result?: components["schemas"]["LossResult"] | null;

@@ -106,6 +106,10 @@ useLive({
           @decide="ask('/decide', { choice: $event })"
         />
         <WriteOrders :view="view" />
+        <p v-if="view.along" class="small">
+          An image of the drive goes onto {{ view.along.shelf ?? 'a shelf' }} at the same time:
+          <RouterLink :to="`/takings/${view.along.id}`">see how it is</RouterLink>
+        </p>
         <p v-if="summary?.digest" class="small muted digest">
           {{ summary.discarded ? `${bytes(summary.discarded)} of unused room emptied. ` : '' }}Digest of all that was
           read back: <span class="mono" :title="`BLAKE3 ${summary.digest}`">{{ summary.digest.slice(0, 16) }}…</span>

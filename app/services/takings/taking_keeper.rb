@@ -23,14 +23,15 @@ class TakingKeeper
 
   # @param drive [Drive]
   # @param given [Hash] "shelf_id", "parts", "temporary", "level", "checked", "note", "docket_id"
+  # @param write [Write, nil] that reads the drive too: it takes the image along
   # @return [Taking]
   # @raise [Evrel::Refused]
-  def begin(drive, given)
+  def begin(drive, given, write: nil)
     drive.lock!
     attached = attached!(drive)
     idle!(drive)
     taking = Taking.new(drive:, technician: @technician, port: attached.port, bench: attached.bench.name,
-                        shelf: Shelf.find(given['shelf_id']), docket: Docket.find_by(id: given['docket_id']), **wished(given))
+                        shelf: Shelf.find(given['shelf_id']), docket: Docket.find_by(id: given['docket_id']), write:, **wished(given))
     contents = AttachedDrives.contents(attached)
     check(taking, contents)
     beside_another(taking, given)
@@ -41,7 +42,7 @@ class TakingKeeper
     lock(taking, given['passphrase'])
     taking.save!
     tell(taking, 'begun', "Image of the drive in port #{taking.port} onto #{taking.shelf.name} begun")
-    taking.enqueue
+    taking.enqueue unless write
     taking
   end
 

@@ -22,8 +22,10 @@ class TakingRun
   HOT = 60 # °C
 
   # @param taking [Taking]
-  def initialize(taking)
+  # @param shared [Evrel::Restore::SharedSource::Reader, nil] of its drive, where others read the same
+  def initialize(taking, shared = nil)
     @taking = taking
+    @shared = shared
     @curve = SpeedCurve.new(taking.speeds.to_a)
   end
 
@@ -77,7 +79,7 @@ class TakingRun
     return salvage(disk) if @taking.salvage
 
     onto = @taking.onto && File.join(@taking.shelf.path, @taking.onto.path)
-    Evrel::Image::Capture.new(disk, @taking.path, **how, onto:, tolerate_unread: true).run { |progress| record(progress) }
+    Evrel::Image::Capture.new(disk, @taking.path, **how, onto:, shared: @shared, tolerate_unread: true).run { |progress| record(progress) }
   rescue Evrel::Away, Errno::ENODEV
     raise Gone.new('drive', "the drive was pulled out of port #{@taking.port}") unless AttachedDrives.of(@taking.drive)
 

@@ -14,7 +14,7 @@ class WriteKeeper
     StationOrder.check!(@docket, 'write')
     DriveTask.idle!(@docket.target.lock!, kinds: DriveTask::KINDS - ['count'], takings: true)
     attached = Guard.new(@docket, going_on: resumable&.begun? || false).check
-    write = resumable || create(technician, attached)
+    write = resumable || create(technician, attached).tap { |made| keep_along(made, technician) }
     write.update!(state: 'queued', stop_asked: false, pause_asked: false, error: nil, trouble: nil, port: attached.port)
     Event.add('write_queued', "Write to port #{attached.port} begun", docket: @docket, technician:)
     write.enqueue
@@ -86,6 +86,13 @@ class WriteKeeper
     @docket.writes.create!(technician:, seal: @docket.seal('layout'), source: @docket.source, drive: @docket.target,
                            bench: attached.bench.name, orders: planned_orders, expected:, progress: {}, speeds: [],
                            options: ChosenOptions.new(@docket).to_h, decisions: [])
+  end
+
+  # An image of the drive that is read, from the same reading.
+  def keep_along(write, technician)
+    shelf = ChosenOptions.new(@docket).to_h['keep_on'] or return
+    given = { 'shelf_id' => shelf, 'docket_id' => @docket.id, 'note' => "Taken while #{@docket.number} moved it" }
+    TakingKeeper.new(technician).begin(@docket.source.drive, given, write:)
   end
 
   def note(write, offered, technician)

@@ -80,7 +80,7 @@ class WriteRun
     keep_digests(image, journal)
     Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
                                guard: -> { checked(guard) }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
-                               **@write.options.to_h.symbolize_keys)
+                               **@write.options.to_h.except('keep_on').symbolize_keys)
   end
 
   # What a drive gave in an earlier write counts no more in one that begins anew.

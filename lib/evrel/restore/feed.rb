@@ -86,7 +86,7 @@ module Evrel
       # @return [(String, String), nil] the cluster by what was decided about it, and where that comes from
       def instead(index, digest)
         data, how = @decisions.cluster(index, digest, piece.number)
-        data = @source.rest_of(index) || data if how == 'zeros' && @source.is_a?(Image::Live)
+        data = @source.rest_of(index) || data if how == 'zeros' && @source.respond_to?(:rest_of)
         [data, how] if data
       end
 

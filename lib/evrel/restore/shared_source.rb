@@ -4,8 +4,9 @@ module Evrel
   module Restore
     # One image for several targets that are written at the same time: each
     # cluster is read and decompressed once, and kept until every target has
-    # taken it, within a bound. A target that falls far behind reads for itself
-    # what was dropped meanwhile: it holds nobody up.
+    # taken it, within a bound. One that falls far behind reads for itself what was
+    # dropped meanwhile, and holds nobody up, or for no longer than the others have
+    # patience: of a failing drive nothing should be read twice.
     class SharedSource
       ROOM = 96 * MIB # of clusters that wait for the slower ones
 
@@ -32,6 +33,9 @@ module Evrel
         def cluster(index) = @image.cluster(index)
         def each_cluster(indexes, &) = @image.each_cluster(indexes, &)
 
+        # As Live#rest_of; nothing where the source has none.
+        def rest_of(index) = @image.is_a?(Image::Live) ? @image.rest_of(index) : nil
+
         # As ClustersAtOnce#each_cluster, for clusters that have to match.
         # @param digests [Hash{Integer=>String}] number → digest, nil where none is known; ascending
         # @yieldparam index [Integer]
@@ -50,9 +54,11 @@ module Evrel
       # @param image [Image::Native, Image::Foreign, Image::Live]
       # @param count [Integer] of targets
       # @param room [Integer] bytes
-      def initialize(image, count, room: ROOM)
+      # @param patience [Numeric] seconds for which the others wait for a slow one
+      def initialize(image, count, room: ROOM, patience: 0)
         @image = image
         @most = room / Image::CLUSTER
+        @patience = patience
         @kept = {}
         @reading = {}
         @read = 0
@@ -68,7 +74,10 @@ module Evrel
       # @param digests [Hash{Integer=>String}] number → digest
       # @return [Array<(Integer, String)>] nil in place of what was not to be had, or does not match
       def take(reader, digests)
-        missing = @lock.synchronize { claim(digests.keys) }
+        missing = @lock.synchronize do
+          wait_for_others(reader)
+          claim(digests.keys)
+        end
         fetch(missing, digests) if missing.any?
         digests.map { |index, digest| [index, taken(reader, index, digest)] }
       end
@@ -79,10 +88,26 @@ module Evrel
           @readers.delete(reader)
           @kept.each_value { |kept| kept.wanted.delete(reader) }
           @kept.delete_if { |_, kept| kept.wanted.empty? }
+          @arrived.broadcast
         end
       end
 
       private
+
+      # What would be dropped first.
+      def oldest = @kept.each_value.first
+
+      # Where what would be dropped waits for others.
+      def wait_for_others(reader)
+        till = now + @patience
+        while @patience.positive? && @kept.size >= @most && !oldest.wanted.include?(reader) && now < till
+          before = oldest
+          @arrived.wait(@lock, 1)
+          till = now + @patience unless @kept.any? && oldest.equal?(before)
+        end
+      end
+
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
       # @return [Array<Integer>] those that nobody has read or reads: now this one does
       def claim(indexes)
@@ -111,7 +136,7 @@ module Evrel
           @arrived.wait(@lock) while @reading.key?(index)
           kept = @kept[index]
           kept&.wanted&.delete(reader)
-          @kept.delete(index) if kept && kept.wanted.empty?
+          @kept.delete(index) && @arrived.broadcast if kept && kept.wanted.empty?
           kept&.data
         end
         data || alone(index, digest)

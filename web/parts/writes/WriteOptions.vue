@@ -46,6 +46,22 @@ const kinds = Object.keys(UNUSED) as (keyof typeof UNUSED)[]
       >
       <span class="small muted">A drive that gives other bytes each time is found by that.</span>
     </fieldset>
+    <fieldset v-if="options.from_drive">
+      <legend>Image of it</legend>
+      <label
+        ><select
+          :value="options.keep_on ?? ''"
+          aria-label="Shelf for an image of the drive"
+          @change="emit('choose', { keep_on: Number(($event.target as HTMLSelectElement).value) || null })"
+        >
+          <option value="">none</option>
+          <option v-for="shelf in options.shelves" :key="shelf.id" :value="shelf.id" :disabled="shelf.state === 'no'">
+            onto {{ shelf.name }}{{ shelf.why ? `: ${shelf.why}` : '' }}
+          </option>
+        </select></label
+      >
+      <span class="small muted">Taken on the way, from the same reading.</span>
+    </fieldset>
     <fieldset>
       <legend>Unused room</legend>
       <label v-for="kind in kinds" :key="kind"

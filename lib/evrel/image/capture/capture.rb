@@ -190,7 +190,7 @@ module Evrel
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      def forked? = @disk.fork_safe? && @course.total > Crew::WORTH
+      def forked? = @options.shared.nil? && @disk.fork_safe? && @course.total > Crew::WORTH
       def unread_sectors = @unread.sum { |_, length| length.fdiv(@disk.logical_sector).ceil }
 
       def too_much

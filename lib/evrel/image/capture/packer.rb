@@ -79,11 +79,21 @@ module Evrel
         base = index * CLUSTER
         ranges = wanted(base, ranges)
         return Capture::ZEROS if ranges.empty?
-        return unread.read(base, CLUSTER) if ranges == [[0, CLUSTER]]
+
+        whole = taken_along(index)
+        return whole || unread.read(base, CLUSTER) if ranges == [[0, CLUSTER]]
 
         data = Capture::ZEROS.dup
-        ranges.each { |within, length| data[within, length] = unread.read(base + within, length) }
+        ranges.each { |within, length| data[within, length] = whole ? whole.byteslice(within, length) : unread.read(base + within, length) }
         data
+      end
+
+      # @return [String, nil] the whole cluster; nil where it comes from nowhere but the disk, or cannot be read
+      def taken_along(index)
+        return unless @options.shared
+
+        _, data = @options.shared.each_sound({ index => nil }).first
+        data&.dup # one's own: it is emptied when it was packed
       end
 
       # @return [Array<(Integer, Integer)>] those ranges without what is not read
