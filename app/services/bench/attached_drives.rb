@@ -37,7 +37,8 @@ module AttachedDrives
   def remember
     found = list
     known = Drive.includes(:shelves, :docket, :computer, :protected_by).where(identity_key: found.map(&:key)).index_by(&:identity_key)
-    shown_all(found.select { |attached| known[attached.key]&.then { |one| [one.last_bench, one.last_port] } != attached.slot })
+    moved = found.reject { |attached| known[attached.key]&.then { |one| [one.last_bench, one.last_port] } == attached.slot }
+    shown_all(moved)
     found.to_h { |attached| [attached.key, noted(known[attached.key] || Drive.new(identity_key: attached.key), attached)] }
   end
 
