@@ -110,7 +110,7 @@ module Stations
       source = docket.source
       return fact('shelf', :no, 'The shelf is not attached', source.source_name) unless SourceAccess.there?(source)
 
-      fact('shelf', :ok, 'The shelf is attached', source.source_name)
+      fact('shelf', :ok, source.is_a?(DriveSource) ? 'The source is attached' : 'The shelf is attached', source.source_name)
     end
 
     def time_fact

@@ -71,8 +71,15 @@ module Evrel
         from = piece.prepared? ? @plan.place_of(piece.number).part.start : piece.image_start
         size = piece.prepared? ? @plan.place_of(piece.number).part.size : piece.size
         Order.new(id: Orders.id('part', index), kind: :part, piece: index, title: "Write #{piece.name}",
-                  detail: @options.skip_identical ? 'only what differs from what is there' : 'every cluster is checked first',
+                  detail: how,
                   bytes: bytes(from, size), part: piece.number)
+      end
+
+      # Of a drive as it is no digest is known before.
+      def how
+        return 'only what differs from what is there' if @options.skip_identical
+
+        @image.format == Image::Live::FORMAT ? 'the digest of every cluster is kept' : 'every cluster is checked first'
       end
 
       def bytes(from, size)

@@ -176,6 +176,12 @@ small {
   flex-direction: column;
   gap: 6px;
 }
+.ways :deep(.hold) {
+  align-self: stretch;
+  font-size: 14px;
+  padding: 6px 10px;
+  white-space: normal;
+}
 .watching {
   border: 1px solid var(--ember);
   border-radius: 8px;

@@ -99,6 +99,11 @@ legend {
   color: var(--ink2);
   font-size: 14px;
 }
+select {
+  width: auto;
+  max-width: 240px;
+  padding: 3px 8px;
+}
 label {
   white-space: nowrap;
   font-size: 15px;
