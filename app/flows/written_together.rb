@@ -37,7 +37,7 @@ class WrittenTogether
     opened = false
     SourceAccess.open(@writes.first.source) do |image|
       opened = true
-      keep_digests(image) if image.is_a?(Evrel::Image::Live)
+      WriteRun.keep_digests(@writes.first, image, anew: !@writes.first.begun?)
       yield Evrel::Restore::SharedSource.new(image, @writes.size + @takings.size, patience: @takings.any? ? PATIENCE : 0).readers
     end
   rescue Evrel::Error, SystemCallError
@@ -45,14 +45,6 @@ class WrittenTogether
 
     @writes.each { |write| WriteWork.new(write).call }
     @takings.each { |taking| TakingWork.new(taking).call }
-  end
-
-  # See WriteRun#keep_digests.
-  def keep_digests(drive)
-    write = @writes.first
-    FileUtils.mkdir_p(File.dirname(write.digests_path))
-    FileUtils.rm_f(write.digests_path) unless write.begun?
-    drive.keep_digests(Evrel::Image::FirstRead.new(write.digests_path, drive.uid))
   end
 
   def all(readers)

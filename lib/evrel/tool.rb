@@ -1,7 +1,5 @@
 # frozen_string_literal: true
 
-require 'English'
-
 module Evrel
   # The one place that starts programs of others. What they read was made by
   # others too: each runs in a sandbox (bubblewrap) with namespaces of its own,
@@ -115,7 +113,7 @@ module Evrel
         Process.wait2(pid).last.success?.tap { pid = nil }
       ensure
         [ours, theirs].compact.each { |io| io.close unless io.closed? }
-        finish(pid) if pid
+        Linux::Death.of(pid) if pid
       end
 
       # Starts the one program that no sandbox can hold, since others have to see what it mounts. It is given what it
@@ -207,9 +205,8 @@ module Evrel
           raise Damaged.new("#{command.first} takes too long", where: command.first) unless ready
 
           ready.each { |one| open.delete(one) unless more(one, texts[one]) }
-          raise Damaged.new("#{command.first} says too much", where: command.first) if texts.sum do |_, text|
-            text.bytesize
-          end > limits[:answer]
+          said = texts.sum { |_, text| text.bytesize }
+          raise Damaged.new("#{command.first} says too much", where: command.first) if said > limits[:answer]
         end
         streams.map { |one| texts[one].force_encoding('UTF-8') }
       rescue Damaged
@@ -220,13 +217,6 @@ module Evrel
       def more(stream, text)
         text << stream.readpartial(64 * KIB)
       rescue EOFError
-        nil
-      end
-
-      def finish(pid)
-        Process.kill(:KILL, pid)
-        Process.wait(pid)
-      rescue Errno::ESRCH, Errno::ECHILD
         nil
       end
 

@@ -23,6 +23,13 @@ module AttachedDrives
   # @return [Evrel::Bench::Drive, nil] as it is attached now
   def of(record) = record && by_key(record.identity_key)
 
+  # @param record [Drive]
+  # @return [Evrel::Bench::Drive]
+  # @raise [Evrel::Refused] where it is not attached
+  def of!(record)
+    of(record) or raise Evrel::Refused.new('the drive is not attached', where: 'drive', hint: 'plug it in')
+  end
+
   # @return [Evrel::Bench::Drive, nil] attached or beside its bench
   def at_hand(key) = (list + Benches.spare).find { |drive| drive.key == key }
 

@@ -16,9 +16,9 @@ class DriveAccess
   # @yieldparam opened [Evrel::Image::Live] closed afterwards
   # @raise [Evrel::Refused] where it is not attached
   def self.look(drive)
-    attached = AttachedDrives.of(drive) or raise Evrel::Refused.new('the drive is not attached', where: 'drive', hint: 'plug it in')
-    document = document(attached, AttachedDrives.contents(attached), drive)
-    opened = Evrel::Image::Live.new(attached.open, uid: attached.key, taken_at: Time.now, document:)
+    attached = AttachedDrives.of!(drive)
+    known = document(attached, AttachedDrives.contents(attached), drive)
+    opened = Evrel::Image::Live.new(attached.open, uid: attached.key, taken_at: Time.now, document: known)
     yield opened
   ensure
     opened&.close

@@ -22,7 +22,7 @@ Holding = Struct.new(:record, :computer, :taken_at, :of, :about, keyword_init: t
     end
 
     def of_drive(drive)
-      attached = AttachedDrives.of(drive) or raise Evrel::Refused.new('the drive is not attached', where: 'drive', hint: 'plug it in')
+      attached = AttachedDrives.of!(drive)
       new(record: drive, computer: drive.computer&.name, taken_at: Time.now, of: "of the drive in port #{attached.port}",
           about: { drive_id: drive.id })
     end

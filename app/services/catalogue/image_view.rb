@@ -73,7 +73,13 @@ module ImageView
     return [] unless image.computer_id || image.host
 
     same = image.computer_id ? Image.where(computer_id: image.computer_id) : Image.where(host: image.host)
-    same.there.where.not(id: image.id).order(taken_at: :desc).limit(50).pluck(:id, :taken_at, :state).map do |id, taken_at, state|
+    beside(same.where.not(id: image.id))
+  end
+
+  # @param images [ActiveRecord::Relation]
+  # @return [Array<Hash>] those that are there, the newest first, to be laid beside something
+  def beside(images)
+    images.there.order(taken_at: :desc).limit(50).pluck(:id, :taken_at, :state).map do |id, taken_at, state|
       { id:, taken_at: taken_at.iso8601, state: }
     end
   end

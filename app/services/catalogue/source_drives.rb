@@ -11,14 +11,13 @@ class SourceDrives
   # @return [TrialStart] under way, or queued now
   # @raise [Evrel::Refused]
   def self.try(drive, technician)
-    attached = AttachedDrives.of(drive) or raise Evrel::Refused.new('the drive is not attached', where: 'drive', hint: 'plug it in')
+    attached = AttachedDrives.of!(drive)
     if AttachedDrives.shown(attached).systems.empty?
       raise Evrel::Refused.new('no system is on it', where: "port #{attached.port}", hint: 'look inside instead')
     end
-    raise Evrel::Refused.new('it is being written just now', where: "port #{attached.port}") if Write.exists?(drive:,
-                                                                                                              state: %w[
-                                                                                                                queued running
-                                                                                                              ])
+    if Write.exists?(drive:, state: %w[queued running])
+      raise Evrel::Refused.new('it is being written just now', where: "port #{attached.port}")
+    end
 
     DriveTask.idle!(drive, kinds: DriveTask::WRITING)
     drive.trial_starts.under_way_or_new({ docket_id: nil }, technician:)

@@ -86,7 +86,7 @@ class TrialPlan
 
   # Nothing of it changes: what the system writes goes beside it.
   def lend_drive(drive)
-    attached = AttachedDrives.of(drive) or raise Evrel::Refused.new('the drive is not attached', where: 'drive', hint: 'plug it in')
+    attached = AttachedDrives.of!(drive)
     attached.as_file do |path|
       @source = [path, 'raw', kind(drive.computer, path), attached.logical_sector]
       yield path, 'raw'

@@ -8,6 +8,18 @@ class WriteRun
   def self.low = 200 * (1024**2)
   CHECK_ROOM = 10 # seconds
 
+  # What a drive gave in an earlier write counts no more in one that begins anew.
+  # @param write [Write]
+  # @param image [Evrel::Image::Live] or another kind, which has digests of its own
+  # @param anew [Boolean]
+  def self.keep_digests(write, image, anew:)
+    return unless image.is_a?(Evrel::Image::Live)
+
+    FileUtils.mkdir_p(File.dirname(write.digests_path))
+    FileUtils.rm_f(write.digests_path) if anew
+    image.keep_digests(Evrel::Image::FirstRead.new(write.digests_path, image.uid))
+  end
+
   # @param write [Write]
   # @param source [Evrel::Restore::SharedSource::Reader, nil] opened for several
   def initialize(write, source = nil)
@@ -77,18 +89,10 @@ class WriteRun
     as_sealed(image, plan)
     FileUtils.mkdir_p(File.dirname(@write.journal_path))
     journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.source.uid, plan: plan.digest, target: @write.drive.serial })
-    keep_digests(image, journal)
+    WriteRun.keep_digests(@write, image, anew: !journal.resumed?)
     Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
                                guard: -> { checked(guard) }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
                                **@write.options.to_h.except('keep_on').symbolize_keys)
-  end
-
-  # What a drive gave in an earlier write counts no more in one that begins anew.
-  def keep_digests(image, journal)
-    return unless image.is_a?(Evrel::Image::Live)
-
-    FileUtils.rm_f(@write.digests_path) unless journal.resumed?
-    image.keep_digests(Evrel::Image::FirstRead.new(@write.digests_path, image.uid))
   end
 
   # What was sealed is what is written: the image may have been replaced in its

@@ -12,6 +12,15 @@ module Evrel
       # What a program that another one starts is put behind, so that the kernel ends both: setpriv(1).
       TIED = %w[setpriv --pdeathsig KILL].freeze
 
+      # Ends a process that this one began, whatever it is at, and takes notice of it.
+      # @param pid [Integer] may have ended by itself
+      def self.of(pid)
+        Process.kill(:KILL, pid)
+        Process.wait(pid)
+      rescue Errno::ESRCH, Errno::ECHILD
+        nil
+      end
+
       # Ends this process as soon as its parent has ended, or at once where it has already.
       # @param parent [Integer] process id
       def self.with_parent(parent)

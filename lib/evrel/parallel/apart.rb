@@ -40,7 +40,7 @@ module Evrel
       told(ours, sink, limits)
     ensure
       ours&.close
-      ended(pid) if pid
+      Linux::Death.of(pid) if pid
     end
 
     # Appends pieces to a pipe.
@@ -117,9 +117,8 @@ module Evrel
       def read(pipe, length, till)
         got = ''.b
         while got.bytesize < length
-          raise Refused.new('looking into it takes too long', where: 'time', hint: 'choose less at once') unless pipe.wait_readable([
-            till - now, 0
-          ].max)
+          left = [till - now, 0].max
+          raise Refused.new('looking into it takes too long', where: 'time', hint: 'choose less at once') unless pipe.wait_readable(left)
 
           got << pipe.readpartial(length - got.bytesize)
         end
@@ -135,13 +134,6 @@ module Evrel
         return RuntimeError.new(told['message']) unless kind.is_a?(Class) && kind <= Error
 
         kind.new(told['message'], where: told['where'], hint: told['hint'])
-      end
-
-      def ended(pid)
-        Process.kill(:KILL, pid)
-        Process.wait(pid)
-      rescue Errno::ESRCH, Errno::ECHILD
-        nil
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -40,7 +40,7 @@ module Evrel
                                write: [folder], devices: [DEVICE], redirections: { in: :close, %i[out err] => ::File::NULL })
           spoken?(machine, log)
         ensure
-          finish(machine) if machine
+          Linux::Death.of(machine) if machine
         end
       rescue SystemCallError, Unsupported
         false
@@ -56,15 +56,8 @@ module Evrel
         false
       end
 
-      def finish(machine)
-        Process.kill(:KILL, machine)
-        Process.wait(machine)
-      rescue Errno::ESRCH, Errno::ECHILD
-        nil
-      end
-
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      private_class_method :found, :tried, :spoken?, :finish, :now
+      private_class_method :found, :tried, :spoken?, :now
     end
   end
 end
