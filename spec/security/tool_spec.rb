@@ -47,11 +47,11 @@ RSpec.describe Evrel::Tool do
     reader, writer = IO.pipe
     parent = fork do
       reader.close
-      described_class.start('sleep', '60', redirections: { out: writer })
+      described_class.start('sh', '-c', 'echo runs; sleep 60', redirections: { out: writer })
       sleep
     end
     writer.close
-    sleep 0.1 until File.read("/proc/#{parent}/task/#{parent}/children").split.any?
+    expect(reader.gets).to eq("runs\n")
     Process.kill(:KILL, parent)
     Process.wait(parent)
     expect(reader.wait_readable(10) && reader.read).to eq('')
