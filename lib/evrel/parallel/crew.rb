@@ -90,7 +90,7 @@ module Evrel
         slot, job = Marshal.load(line) # rubocop:disable Security/MarshalLoad -- our own process at the other end
         out = Slot.new(@memory, slot * @room, @room)
         Marshal.dump([*outcome(job, out), out.bytesize], line)
-        GC.start if (count % TIDY).zero?
+        GC.start(full_mark: false) if (count % TIDY).zero?
       end
     rescue EOFError, SystemCallError
       nil # nobody asks any more

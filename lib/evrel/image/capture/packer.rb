@@ -23,37 +23,43 @@ module Evrel
         @below = below
       end
 
+      # One cluster after the other: what was just read is still in the processor's own memory when it is packed.
       # @param batch [Array<(Integer, Array)>] as UsedMap#each_cluster
       # @param out [String] the packed clusters are appended to it
       # @return [Batch]
       def call(batch, out)
         unread = Unread.new(@disk, tolerant: @options.tolerate_unread)
-        reading, clusters = timed { batch.map { |index, ranges| [index, cluster(index, ranges, unread)] } }
         known = known(batch)
-        packing, packed = timed { clusters.map { |index, data| kept(index, data, known[index], out) } }
-        Batch.new(packed, unread.ranges, reading, packing)
+        done = Batch.new([], nil, 0.0, 0.0)
+        batch.each do |index, ranges|
+          began = now
+          data = cluster(index, ranges, unread)
+          read = now
+          done.clusters << kept(index, data, known[index], out)
+          done.reading += read - began
+          done.packing += now - read
+        end
+        done.tap { done.unread = unread.ranges }
       end
 
       # @param index [Integer] of a cluster
       # @param ranges [Array<(Integer, Integer)>] its used ones
       # @return [String] its contents, zeros for what is not used or cannot be read
-      def read(index, ranges) = cluster(index, ranges, Unread.new(@disk, tolerant: true))
+      def read(index, ranges) = cluster(index, ranges, Unread.new(@disk, tolerant: true)).dup
 
       # @param data [String] of a cluster
       # @return [String] a frame, or as it is where it does not get smaller
       def self.packed(data, level)
         frame = Codec::Zstd.compress(data, level:)
-        frame.bytesize < data.bytesize ? frame : data
+        return frame if frame.bytesize < data.bytesize
+
+        frame.clear
+        data
       end
 
       private
 
-      # @return [Array<(Float, Object)>] seconds, and what the block gave
-      def timed
-        before = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-        given = yield
-        [Process.clock_gettime(Process::CLOCK_MONOTONIC) - before, given]
-      end
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
       # @return [Hash{Integer=>String}] digests of the image below
       def known(batch)
@@ -68,11 +74,11 @@ module Evrel
 
         packed = data == Capture::ZEROS ? '' : Packer.packed(data, @options.level)
         out << packed
-        [index, packed.bytesize, digest].tap { forget(data, packed) }
+        size = packed.bytesize
+        # Its memory is free at once: what waits for the garbage collector is many times what is worked on.
+        packed.clear unless packed.frozen? || packed.equal?(data)
+        [index, size, digest]
       end
-
-      # Their memory is free at once: what waits for the garbage collector is many times what is worked on.
-      def forget(*strings) = strings.each { |one| one.clear unless one.frozen? }
 
       # What is not used within a cluster is zero: it says nothing, and packs well.
       def cluster(index, ranges, unread)
@@ -81,19 +87,22 @@ module Evrel
         return Capture::ZEROS if ranges.empty?
 
         whole = taken_along(index)
-        return whole || unread.read(base, CLUSTER) if ranges == [[0, CLUSTER]]
+        return whole || unread.read(base, CLUSTER, buffer) if ranges == [[0, CLUSTER]]
 
         data = Capture::ZEROS.dup
         ranges.each { |within, length| data[within, length] = whole ? whole.byteslice(within, length) : unread.read(base + within, length) }
         data
       end
 
+      # One for each thread: making one for each cluster costs as much as taking its digest.
+      def buffer = Thread.current[:evrel_packed] ||= "\0".b * CLUSTER
+
       # @return [String, nil] the whole cluster; nil where it comes from nowhere but the disk, or cannot be read
       def taken_along(index)
         return unless @options.shared
 
         _, data = @options.shared.each_sound({ index => nil }).first
-        data&.dup # one's own: it is emptied when it was packed
+        data
       end
 
       # @return [Array<(Integer, Integer)>] those ranges without what is not read

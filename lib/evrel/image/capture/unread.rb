@@ -20,11 +20,12 @@ module Evrel
       # Safe to call from several threads.
       # @param offset [Integer] bytes
       # @param length [Integer] bytes
-      # @return [String] +length+ bytes
+      # @param buffer [String, nil] to be used again for what is read
+      # @return [String] +length+ bytes: the buffer, or another one where something could not be read
       # @raise [Unreadable]
       # @raise [Away] whatever is tolerated
-      def read(offset, length)
-        @disk.read(offset, length)
+      def read(offset, length, buffer = nil)
+        buffer ? @disk.read_into(buffer, offset, length) : @disk.read(offset, length)
       rescue Unreadable => e
         # What is not there any more has no bad places.
         raise if !@tolerant || e.is_a?(Away)
