@@ -156,10 +156,13 @@ class RestoreBench
 
   def engine_of(how) = "Evrel::Restore::Engine.new(image: i, plan: Evrel::Layout.as_in_image(i, d), #{how}).run"
 
-  # In a process of its own. @return [Float] seconds
-  def evrel(before = nil)
+  # In a process of its own.
+  # @param before [String, nil] command of the shell
+  # @param ready [String] what comes before the clock is started
+  # @return [Float] seconds
+  def evrel(before = nil, ready: '')
     system(before) if before
-    code = "require 'evrel'; require './stand_ins/disk'; Zeitwerk::Loader.eager_load_all; " \
+    code = "require 'evrel'; require './stand_ins/disk'; Zeitwerk::Loader.eager_load_all; #{ready}; " \
            "t = Process.clock_gettime(1); #{yield}; puts Process.clock_gettime(1) - t"
     Float(IO.popen([RbConfig.ruby, "-I#{$LOAD_PATH.first}", '-rbundler/setup', '-e', code], &:read))
   end

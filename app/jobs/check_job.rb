@@ -25,7 +25,7 @@ CheckJob = Struct.new(:image_id) do
   rescue Evrel::Damaged, Evrel::Mismatch => e
     return if @image.put_back_if_ending
 
-    keep('damaged', { 'error' => e.message, 'damaged' => 0, 'places' => [], 'files' => [], 'notes' => [], 'hit' => [] })
+    CheckOutcome.new(@image).unreadable(e)
   rescue *Workplace::LOST
     raise
   rescue StandardError => e
@@ -45,9 +45,7 @@ CheckJob = Struct.new(:image_id) do
 
     seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - begun
     @image.shelf.update!(read_speed: result.clusters * Evrel::Image::CLUSTER / seconds) if result.clusters > 100
-    # What a passphrase keeps secret is not written down in a list that needs none, unless somebody asked for it.
-    FileIndex.new(@image).take(opened) if !@image.locked || @image.names_asked
-    keep(result.whole? ? 'whole' : 'damaged', result.to_h)
+    CheckOutcome.new(@image).keep(result, opened)
   end
 
   def checker(opened)
@@ -72,13 +70,5 @@ CheckJob = Struct.new(:image_id) do
 
     @image.update!(state: 'paused', pause_asked: false, check_result: result)
     Event.add('image_checked', "Check of the image of #{Words.time(@image.taken_at)} paused", data: { image_id: })
-  end
-
-  def keep(state, result)
-    @image.update!(state:, checked_at: Time.now, check_result: result, check_progress: nil)
-    Event.add('image_checked', "Image of #{Words.time(@image.taken_at)} checked: #{state}", data: { image_id: })
-    return unless state == 'damaged'
-
-    Docket.open_on(image_id).each { |docket| Unseal.from(docket, 'image', because: 'the image was found damaged') unless docket.writing? }
   end
 end

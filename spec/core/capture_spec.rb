@@ -207,6 +207,47 @@ RSpec.describe Evrel::Image::Capture do
     end
   end
 
+  describe 'that is read back before it has its name' do
+    def checked(**how, &)
+      open_disk(disk) { |opened| described_class.new(opened, folder, checked: true, **how).tap { |capture| capture.run(&) }.checked }
+    end
+
+    it 'is held against its digests while its checksums are taken' do
+      told = []
+      result = checked { |progress| told << [progress.checked, progress.total] if progress.checked && !File.exist?(folder) }
+      expect(result).to be_whole
+      expect(result.clusters).to eq(Evrel::Image::Manifest.parse(File.read(File.join(folder, 'manifest.json'))).stored_clusters)
+      expect(told.last.uniq.size).to eq(1)
+      expect(run('sha256sum', '-c', 'SHA256SUMS', chdir: folder).scan(/: OK$/).size).to eq(5)
+      expect(Dir.children(folder)).to contain_exactly('disk.qcow2', 'clusters.b3', 'manifest.json', 'layout.sfdisk', 'left-out.csv',
+                                                      'SHA256SUMS')
+    end
+
+    it 'says what does not read back, and is there all the same' do
+      unfinished = file('unfinished')
+      result = checked(unfinished:) do |progress|
+        next if progress.checked || progress.done < progress.total
+
+        bytes = File.binread(File.join(unfinished, 'disk.qcow2'))
+        File.open(File.join(unfinished, 'disk.qcow2'), 'r+b') do |io|
+          io.pwrite(bytes.byteslice(200_000, 64).bytes.map { |byte| byte ^ 0xFF }.pack('C*'), 200_000)
+        end
+      end
+      expect(result).not_to be_whole
+      expect(result.places.first[:reason]).to match(/digest|broken|holds/)
+      expect(File.exist?(folder)).to be(true)
+    end
+
+    it 'is so with a passphrase, and on top of another image' do
+      expect(checked(passphrase: 'tide and time')).to be_whole
+      expect(run('sha256sum', '-c', 'SHA256SUMS', chdir: folder)).to include('disk.qcow2.luks: OK')
+      FileUtils.rm_rf(folder)
+      take(disk, file('first'))
+      expect(checked(onto: file('first'))).to be_whole
+      expect(run('sha256sum', '-c', 'SHA256SUMS', chdir: folder)).to include('disk.qcow2: OK')
+    end
+  end
+
   describe 'that was cut off' do
     let(:unfinished) { file('unfinished') }
 
@@ -240,6 +281,17 @@ RSpec.describe Evrel::Image::Capture do
       expect(JSON.parse(File.read(File.join(unfinished, 'taking.json')))['clusters']).to be_positive
       take(unfinished:)
       expect(same?(whole, qcow2)).to be(true)
+    end
+
+    it 'goes on after it was stopped while its checksums were taken and it was read back' do
+      stopped = -> { take(unfinished:, checked: true) { |progress| raise Evrel::Stopped, 'enough' if progress.checked } }
+      expect(&stopped).to raise_error(Evrel::Stopped)
+      expect(File.exist?(folder)).to be(false)
+      earlier = nil
+      take(unfinished:, checked: true) { |progress| earlier ||= progress.earlier }
+      expect(earlier).to be_positive
+      expect(same?(whole, qcow2)).to be(true)
+      expect(run('sha256sum', '-c', 'SHA256SUMS', chdir: folder)).not_to include('FAILED')
     end
 
     it 'begins anew where the disk, or what is wanted of it, is another' do

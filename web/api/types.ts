@@ -9184,6 +9184,10 @@ export interface components {
             progress: {
                 done?: number;
                 total?: number;
+                /** @description bytes that were read back from the image; there from when that begins */
+                checked?: number;
+                /** @description that reading it back has taken so far */
+                check_seconds?: number;
                 stored?: number;
                 speed?: number;
                 /** @enum {string} */

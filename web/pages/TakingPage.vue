@@ -23,7 +23,7 @@ const parts = computed(() => taking.value?.on_drive ?? [])
 const error = ref('')
 const asking = ref(false)
 const passphrase = ref('')
-const running = computed(() => !!taking.value && ['waits', 'takes'].includes(phase(taking.value)))
+const running = computed(() => !!taking.value && ['queued', 'running'].includes(taking.value.state))
 const done = computed(() => (taking.value ? percent(taking.value) : 0))
 /** Number → share, of the parts that are taken. */
 const shares = computed(() => {
@@ -64,8 +64,9 @@ const sub = computed(() => {
 const left = computed(() => {
   const one = taking.value!
   if (one.state === 'queued') return 'Waits for what runs before it'
-  if (one.progress.pass) return passWords(one)
-  return one.left ? `${range(one.left.low, one.left.high)} left` : 'Measuring…'
+  if (one.progress.pass && phase(one) === 'takes') return passWords(one)
+  const what = phase(one) === 'checks' ? 'left for reading back' : 'left'
+  return one.left ? `${range(one.left.low, one.left.high)} ${what}` : 'Measuring…'
 })
 
 async function load() {

@@ -41,7 +41,7 @@ class TakingRun
     @taking.update!(image:, summary: summary(manifest),
                     progress: @taking.progress.to_h.merge('done' => @taking.progress.to_h['total']).compact)
     image.update!(opened_at: Time.now) if @taking.locked
-    deepest?(image) ? make_whole(image) : (image.begin_check if @taking.checked)
+    deepest?(image) ? make_whole(image) : keep_check(image)
     image
   end
 
@@ -55,6 +55,13 @@ class TakingRun
   # Nothing could be taken on top of it any more.
   def deepest?(image) = image.document.onto && image.document.onto['depth'] >= Evrel::Image::Below::DEEPEST
 
+  # It was read back at the end of the taking, or is now: what is made of what was salvaged, or was complete before.
+  def keep_check(image)
+    return (image.begin_check if @taking.checked) unless @read_back
+
+    opened { |read| CheckOutcome.new(image).keep(@read_back, read) }
+  end
+
   # In the background; it is checked afterwards.
   def make_whole(image)
     ImageKeeper.new(image, @taking.technician).merge
@@ -65,10 +72,12 @@ class TakingRun
 
   # The folder has its name only when it is complete.
   def finished
-    return unless File.directory?(@taking.path)
+    opened(&:manifest) if File.directory?(@taking.path)
+  end
 
+  def opened
     image = Evrel::Image.open(@taking.path, keys: Evrel::Keys.one(passphrase))
-    image.manifest
+    yield image
   ensure
     image&.close
   end
@@ -79,7 +88,8 @@ class TakingRun
     return salvage(disk) if @taking.salvage
 
     onto = @taking.onto && File.join(@taking.shelf.path, @taking.onto.path)
-    Evrel::Image::Capture.new(disk, @taking.path, **how, onto:, shared: @shared, tolerate_unread: true).run { |progress| record(progress) }
+    capture = Evrel::Image::Capture.new(disk, @taking.path, **how, onto:, shared: @shared, tolerate_unread: true, checked: @taking.checked)
+    capture.run { |progress| record(progress) }.tap { @read_back = capture.checked }
   rescue Evrel::Away, Errno::ENODEV
     raise Gone.new('drive', "the drive was pulled out of port #{@taking.port}") unless AttachedDrives.of(@taking.drive)
 
@@ -164,6 +174,8 @@ class TakingRun
 
   def tell(progress)
     shelf_there!
+    return tell_check(progress.checked) if progress.checked
+
     seconds = now - @began
     moved = progress.done - progress.earlier
     speed = speed(moved)
@@ -171,6 +183,14 @@ class TakingRun
     told = progress.to_h.slice(:done, :total, :stored, :limit, :unread).merge(speed:, parts:, run_seconds: seconds.round(2),
                                                                               run_moved: moved)
     @taking.update!(speeds: @curve.add(speed), progress: @rest.to_h.merge(told.stringify_keys))
+  end
+
+  # @param checked [Integer] bytes that were read back so far
+  def tell_check(checked)
+    @last = [now - @began, checked] unless @taken
+    @taken ||= now - @began
+    told = { 'checked' => checked, 'check_seconds' => (now - @began - @taken).round(2), 'speed' => speed(checked) }
+    @taking.update!(progress: @taking.progress.merge(told))
   end
 
   # @param moved [Integer] bytes that this run has read
@@ -190,7 +210,7 @@ class TakingRun
     whole = @began && progress['run_moved'] == progress['done']
     { used: manifest.used_bytes, stored: stored(manifest), unread: manifest.unread_sectors,
       temporary: manifest.document['temporary'].to_a, not_taken: not_taken(manifest),
-      run_seconds: (whole ? (now - @began).round(2) : nil), raw_seconds: whole ? raw : nil }.compact
+      run_seconds: (whole ? (@taken || (now - @began)).round(2) : nil), raw_seconds: whole ? raw : nil }.compact
   end
 
   def stored(manifest)

@@ -3,6 +3,7 @@
 # The taking of an image as the pages see it.
 module TakingView
   EARLIEST = 1.0 # seconds before anything is said of the time left
+  BACK = { low: 0.9, high: 1.2 }.freeze
 
   module_function
 
@@ -38,14 +39,25 @@ module TakingView
       unread: image.unread_sectors, checked_at: image.checked_at&.iso8601 }
   end
 
-  # @return [Hash, nil] low and high in seconds, until the image is there
+  # @return [Hash, nil] low and high in seconds of what it is at: reading the drive, or reading the image back
   def left(taking)
     progress = taking.progress.to_h
+    return unless taking.state == 'running'
+    return back(*progress.values_at('total', 'checked', 'check_seconds')) if progress['checked']
+
     seconds, moved = progress.values_at('run_seconds', 'run_moved')
-    return unless taking.state == 'running' && seconds.to_f > EARLIEST && moved.to_i.positive?
+    return unless seconds.to_f > EARLIEST && moved.to_i.positive?
 
     range = Evrel::Restore::Estimate.new(past(taking)).left(progress['total'], done: progress['done'], moved:, seconds:) or return
     { low: range.low.round, high: range.high.round }
+  end
+
+  # A shelf reads about as fast to the end as it did so far.
+  def back(total, checked, seconds)
+    return unless seconds > EARLIEST && checked.positive?
+
+    rest = (total - checked) * seconds / checked
+    BACK.to_h { |name, factor| [name, (rest * factor).round] }
   end
 
   # What was said before it began counts as one that was measured.
@@ -53,5 +65,5 @@ module TakingView
     expected = taking.expected or return []
     [Evrel::Restore::Estimate::Past.new(work: taking.progress.to_h['total'], seconds: expected.seconds.sum / 2.0, speeds: [])]
   end
-  private_class_method :drive, :wished, :onto, :course, :image, :left, :past
+  private_class_method :drive, :wished, :onto, :course, :image, :left, :back, :past
 end

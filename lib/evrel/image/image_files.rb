@@ -18,6 +18,9 @@ module Evrel
 
       def locked? = !@passphrase.nil?
 
+      # @return [Keys] that open the image
+      def keys = @passphrase ? Keys.one(@passphrase) : Keys.none
+
       # @param name [String] Native::DISK or Native::DIGESTS
       # @return [String] as it lies in the folder
       def name(name) = @passphrase ? "#{name}#{LOCKED}" : name

@@ -16,9 +16,9 @@ module Evrel
       attach_function :gcry_cipher_close, [:pointer], :void
       attach_function :gcry_cipher_setkey, %i[pointer buffer_in size_t], :uint
       attach_function :gcry_cipher_setiv, %i[pointer buffer_in size_t], :uint
-      # Cipher, address and bytes of what comes out, address and bytes of what goes in: without these, in place.
-      attach_function :gcry_cipher_encrypt, %i[pointer size_t size_t size_t size_t], :uint
-      attach_function :gcry_cipher_decrypt, %i[pointer size_t size_t size_t size_t], :uint
+      # Address of a cipher, address and bytes of what comes out, address and bytes of what goes in: without these, in place.
+      attach_function :gcry_cipher_encrypt, %i[size_t size_t size_t size_t size_t], :uint
+      attach_function :gcry_cipher_decrypt, %i[size_t size_t size_t size_t size_t], :uint
       attach_function :gcry_kdf_derive, %i[buffer_in size_t int int buffer_in size_t ulong size_t buffer_out], :uint, blocking: true
 
       # It wants to be asked for its version before all else.

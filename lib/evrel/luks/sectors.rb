@@ -54,7 +54,7 @@ module Evrel
         cipher = @idle.pop || Gcrypt.cipher(@key) # one serves one thread
         Gcrypt.done!(Gcrypt.gcry_cipher_setiv(cipher, [first, 0].pack('Q<*'), 16))
         from = Fiddle::Pointer[bytes].to_i
-        Gcrypt.done!(yield(cipher, from, from + bytes.bytesize))
+        Gcrypt.done!(yield(cipher.address, from, from + bytes.bytesize))
         @idle.push(cipher)
         bytes
       end

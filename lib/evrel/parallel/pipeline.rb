@@ -13,13 +13,14 @@ module Evrel
     # @param work [#call] (job, out) → result; what it appends to out comes with the result
     # @param apart [Boolean] whether other processes can do it
     # @param room [Integer] bytes that one job appends at the most
+    # @param strength [Integer] how many processes
     # @yieldparam result [Object] in order
     # @yieldparam bytes [String] begins with what was appended; only until the block returns
     # @raise whatever +work+ raised, at its place in the order
-    def self.each(jobs, work, apart: false, room: 0, &block)
+    def self.each(jobs, work, apart: false, room: 0, strength: Crew.strength, &block)
       return threads(jobs, work, &block) unless apart
 
-      crew = Crew.new(work, room:)
+      crew = Crew.new(work, room:, strength:)
       crew.each(jobs, &block)
     ensure
       crew&.close

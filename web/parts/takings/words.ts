@@ -7,13 +7,14 @@ export type Phase = 'waits' | 'takes' | 'checks' | 'over'
 
 export function phase(taking: Taking): Phase {
   if (taking.state === 'queued') return 'waits'
-  if (taking.state === 'running') return 'takes'
+  if (taking.state === 'running') return taking.progress.checked == null ? 'takes' : 'checks'
   if (taking.state === 'done' && taking.image?.state === 'checking') return 'checks'
   return 'over'
 }
 
 const LIMITS = { drive: 'the drive sets the pace', packing: 'packing sets the pace', shelf: 'the shelf sets the pace' }
-export const limitWords = (taking: Taking) => (taking.progress.limit ? LIMITS[taking.progress.limit] : '')
+export const limitWords = (taking: Taking) =>
+  taking.progress.limit && phase(taking) === 'takes' ? LIMITS[taking.progress.limit] : ''
 
 const PASSES: Record<NonNullable<Taking['progress']['pass']>, string> = {
   structures: 'What says what is used',
@@ -30,6 +31,8 @@ export const passWords = (taking: Taking) => (taking.progress.pass ? PASSES[taki
 /** Percent of what goes on now. */
 export function percent(taking: Taking): number {
   const now = phase(taking)
+  if (now === 'checks' && taking.state === 'running')
+    return percentOf({ done: taking.progress.checked, total: taking.progress.total })
   if (now === 'checks') return percentOf(taking.image?.check_progress)
   return taking.state === 'done' ? 100 : percentOf(taking.progress)
 }

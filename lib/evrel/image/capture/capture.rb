@@ -14,6 +14,9 @@ module Evrel
       ZEROS = ("\0".b * CLUSTER).freeze
       NOTED = 5 # seconds between two notes of how far it is
 
+      # @return [Check::Result, nil] what came of reading it back, where that was wished and could be done here
+      attr_reader :checked
+
       # @param disk [Disk] is only read
       # @param folder [String] must not exist
       # @param about [Hash] for the manifest: "computer", "drive", "note"; "id", where that is known before
@@ -52,7 +55,7 @@ module Evrel
         Room.guard(::File.dirname(@folder), -> { left }) do
           open_work
           @absent = account
-          finish(copy_clusters(&))
+          finish(copy_clusters(&), &)
         end
       ensure
         @below&.close
@@ -162,18 +165,12 @@ module Evrel
       end
 
       def keep(batch, bytes)
-        at = 0
         batch.clusters.each do |index, size, digest|
           @digests.add(index, digest)
           @checkpoint.add(size)
           @course.add(index)
-          next if size == Packer::SAME
-
-          packed = bytes.byteslice(at, size)
-          @qcow2.add(index, packed)
-          packed.clear # its memory is free at once
-          at += size
         end
+        @qcow2.add_all(batch.clusters.filter_map { |index, size, _| [index, size] unless size == Packer::SAME }, bytes)
         @unread += batch.unread
         @stored = @digests.count
         raise too_much if unread_sectors > @options.most_unread
@@ -198,25 +195,30 @@ module Evrel
                        where: @folder, hint: 'it is failing fast: let it rest, or have its contents rescued elsewhere')
       end
 
-      def finish(stored)
+      # It is complete where its name is its last: killed before that, it goes on.
+      def finish(stored, &)
         manifest = Manifest.new(document(stored))
         ::File.write(in_work(Native::MANIFEST), "#{manifest.to_json}\n")
         ::File.write(in_work(Native::LAYOUT), Table::SfdiskScript.dump(@map.table)) if @map.table
         @beside.each { |name, path| FileUtils.cp(path, in_work(name)) }
+        close_files(&)
         @checkpoint.remove
-        write_sums
         ::File.rename(@work, @folder)
         manifest
+      end
+
+      # What lies on top of another image finds that from a place beside its own only.
+      def close_files
+        names = [@files.name(Native::DISK), @files.name(Native::DIGESTS), Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST, *@beside.keys]
+        closing = Closing.new(@work, names, @files.keys)
+        return closing.sum unless @options.checked && (@below.nil? || ::File.dirname(@work) == ::File.dirname(@folder))
+
+        @checked = closing.check { |done, _| yield @course.progress(@qcow2.end, unread_sectors, checked: done) if block_given? }
       end
 
       def document(stored)
         Taken.new(map: @map, disk: @disk, about: @about, taken_at: @taken_at, stored:, unread: @unread, temporary: @temporary,
                   below: @below, absent: @absent, locked: @files.locked?).document
-      end
-
-      def write_sums
-        names = [@files.name(Native::DISK), @files.name(Native::DIGESTS), Native::LAYOUT, Native::LEFT_OUT, Native::MANIFEST, *@beside.keys]
-        ::File.write(in_work(Native::SUMS), Sums.written(@work, names))
       end
 
       def in_work(name) = ::File.join(@work, name)

@@ -6,8 +6,9 @@ module Evrel
     class Course
       # How far a taking is. done and total: bytes of used clusters; earlier: bytes of done that an earlier run did; stored:
       # bytes of the image so far; unread: sectors that could not be read; parts: number → [done, total] (nil: what lies
-      # outside of them); limit: :drive, :packing or :shelf, what most of the time goes into.
-      Progress = Struct.new(:done, :total, :earlier, :stored, :unread, :parts, :limit, keyword_init: true)
+      # outside of them); limit: :drive, :packing or :shelf, what most of the time goes into; checked: bytes of used clusters that
+      # were read back from the image, nil before that.
+      Progress = Struct.new(:done, :total, :earlier, :stored, :unread, :parts, :limit, :checked, keyword_init: true)
 
       # @param map [UsedMap]
       # @param each [#call] yields the number of each cluster that is taken
@@ -42,10 +43,12 @@ module Evrel
 
       # @param stored [Integer] bytes
       # @param unread [Integer] sectors
+      # @param checked [Integer, nil] clusters
       # @return [Progress]
-      def progress(stored, unread)
+      def progress(stored, unread, checked: nil)
         Progress.new(done: @done * CLUSTER, total: total * CLUSTER, earlier: @earlier * CLUSTER, stored:, unread:,
-                     parts: @parts.transform_values { |both| both.map { |count| count * CLUSTER } }, limit: @spent.max_by(&:last).first)
+                     parts: @parts.transform_values { |both| both.map { |count| count * CLUSTER } }, limit: @spent.max_by(&:last).first,
+                     checked: checked&.*(CLUSTER))
       end
 
       private

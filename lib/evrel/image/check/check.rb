@@ -24,8 +24,11 @@ module Evrel
       # @param image [Native, Foreign]
       # @param from [Result, nil] of a check that was paused
       # @param digests [String, nil] where the digests of a foreign image go
-      def initialize(image, from: nil, digests: nil)
+      # @param closing [#call, nil] ends what is still done to the image's files, before these are looked at: a core is
+      #   left to that
+      def initialize(image, from: nil, digests: nil, closing: nil)
         @image = image
+        @closing = closing
         @begun = from
         @taker = DigestTaker.new(digests, image) if digests && image.is_a?(Foreign)
       end
@@ -41,6 +44,7 @@ module Evrel
         position = clusters(&)
         return result(position) if position
 
+        @closing&.call
         @taker&.finish
         result(nil)
       ensure
@@ -54,7 +58,7 @@ module Evrel
         list = @image.digests
         total = list.count
         jobs = list.each_span(from: @begun&.position.to_i, batch: BATCH)
-        Pipeline.each(jobs, method(:check), apart: forked?(total)) do |(size, last, found), _|
+        Pipeline.each(jobs, method(:check), apart: forked?(total), strength: Crew.strength - (@closing ? 1 : 0)) do |(size, last, found), _|
           @clusters += size
           found.each { |index, digest, reason| note(index, digest, reason) }
           return last + 1 if block_given? && yield(@clusters, total) == :stop && @clusters < total

@@ -52,9 +52,18 @@ module Evrel
 
       # @param index [Integer] number of the cluster on the disk, ascending
       # @param bytes [String] its CLUSTER bytes, or fewer: a zstd frame of them; none where it is all zeros
-      def add(index, bytes)
-        offset = place(index, bytes.bytesize)
-        Room.put(@io, bytes, offset)
+      def add(index, bytes) = add_all([[index, bytes.bytesize]], bytes)
+
+      # @param clusters [Array<(Integer, Integer)>] number of each, ascending, and how many of the bytes are its
+      # @param bytes [String] begins with those of all, one behind the other
+      def add_all(clusters, bytes)
+        at = 0
+        runs(clusters) do |offset, length|
+          piece = bytes.byteslice(at, length)
+          Room.put(@io, piece, offset)
+          piece.clear # its memory is free at once
+          at += length
+        end
         flush_beside if @end - @flushed >= FLUSH
       end
 
@@ -91,6 +100,23 @@ module Evrel
 
       # What is written goes to the disk while the rest is made: at the end nobody waits for all of it.
       def flush_beside = durable
+
+      # Places them.
+      # @yieldparam offset [Integer] byte of the file from which on so many bytes lie behind each other
+      # @yieldparam length [Integer]
+      def runs(clusters)
+        from = length = 0
+        clusters.each do |index, bytes|
+          offset = place(index, bytes)
+          if offset != from + length
+            yield from, length if length.positive?
+            from = offset
+            length = 0
+          end
+          length += bytes
+        end
+        yield from, length if length.positive?
+      end
 
       # @param bytes [Integer] that the cluster takes
       # @return [Integer] byte of the file at which they begin
