@@ -11,10 +11,10 @@ module Setup
                'Units of the pages' => %w[npm run --silent test] }.freeze
     # Seconds of each spec on two cores: a first run shares them out as well as a later one.
     USUAL = File.join(ROOT, 'spec', 'durations.json')
-    # One more than there are cores: the specs of the pages wait for much.
-    LANES = 3
+    # More than there are cores: the specs of the pages wait for much.
+    LANES = 4
     # Seconds of specs that share a process: each takes one to begin.
-    BATCH = 20
+    BATCH = 40
     UNKNOWN = 5.0
     SLOWEST = 20
     # What RSpec writes above failed examples, and lines of what says it in another way.
@@ -77,9 +77,10 @@ module Setup
 
     # Specs that share a database share a process.
     def with_database
-      application, *others = @houses
-      pages = shared_out(found('spec/browser'), others.size).zip(others).map { |paths, env| of_specs('pages', paths, env:) }
-      [of_specs('application', found('spec/{app,security/app}'), env: application), *pages]
+      halves = @houses.each_slice(@houses.size / 2).to_a
+      { 'application' => 'spec/{app,security/app}', 'pages' => 'spec/browser' }.zip(halves).flat_map do |(name, folder), houses|
+        shared_out(found(folder), houses.size).zip(houses).map { |paths, env| of_specs(name, paths, env:) }
+      end
     end
 
     # As many lists as that, which take about the same time.

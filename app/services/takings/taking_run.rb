@@ -174,23 +174,23 @@ class TakingRun
 
   def tell(progress)
     shelf_there!
-    return tell_check(progress.checked) if progress.checked
-
-    seconds = now - @began
     moved = progress.done - progress.earlier
-    speed = speed(moved)
+    back = read_back(progress.checked) if progress.checked
+    speed = speed(progress.checked || moved)
     parts = progress.parts.map { |number, (done, total)| { number:, done:, total: } }
-    told = progress.to_h.slice(:done, :total, :stored, :limit, :unread).merge(speed:, parts:, run_seconds: seconds.round(2),
-                                                                              run_moved: moved)
-    @taking.update!(speeds: @curve.add(speed), progress: @rest.to_h.merge(told.stringify_keys))
+    told = progress.to_h.slice(:done, :total, :stored, :limit, :unread).merge(speed:, parts:, run_moved: moved, **back.to_h)
+    told[:run_seconds] = (@taken || (now - @began)).round(2)
+    # The curve is that of the drive.
+    @taking.update!(speeds: back ? @taking.speeds : @curve.add(speed), progress: @rest.to_h.merge(told.stringify_keys))
   end
 
-  # @param checked [Integer] bytes that were read back so far
-  def tell_check(checked)
-    @last = [now - @began, checked] unless @taken
-    @taken ||= now - @began
-    told = { 'checked' => checked, 'check_seconds' => (now - @began - @taken).round(2), 'speed' => speed(checked) }
-    @taking.update!(progress: @taking.progress.merge(told))
+  # @param checked [Integer] bytes
+  # @return [Hash]
+  def read_back(checked)
+    seconds = now - @began
+    @last = [seconds, checked] unless @taken
+    @taken ||= seconds
+    { checked:, check_seconds: (seconds - @taken).round(2) }
   end
 
   # @param moved [Integer] bytes that this run has read
