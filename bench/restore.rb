@@ -174,13 +174,23 @@ class RestoreBench
     pid = spawn(RbConfig.ruby, "-I#{$LOAD_PATH.first}", '-rbundler/setup', '-e', "require 'evrel'; #{yield}")
     highest = 0
     until Process.wait(pid, Process::WNOHANG)
-      family = [pid, *File.read("/proc/#{pid}/task/#{pid}/children").split]
-      highest = [highest, family.sum { |one| File.read("/proc/#{one}/smaps_rollup")[/^Pss:\s+(\d+)/, 1].to_i }].max
+      highest = [highest, family(pid).sum { |one| shared_out(one) }].max
       sleep 0.05
     end
     highest / 1024
-  rescue Errno::ENOENT, Errno::ESRCH
-    retry
+  end
+
+  def family(pid)
+    [pid, *File.read("/proc/#{pid}/task/#{pid}/children").split]
+  rescue SystemCallError
+    [pid]
+  end
+
+  # @return [Integer] kilobytes; none of one that has just ended
+  def shared_out(pid)
+    File.read("/proc/#{pid}/smaps_rollup")[/^Pss:\s+(\d+)/, 1].to_i
+  rescue SystemCallError
+    0
   end
 
   def timed(before = nil)
