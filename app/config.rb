@@ -5,6 +5,7 @@ require 'securerandom'
 # Where things are. Everything that changes lies below one folder.
 module Config
   ROOT = File.expand_path('..', __dir__)
+  OWNER = 'database-owner-password'
 
   module_function
 
@@ -23,12 +24,30 @@ module Config
 
   def password = ENV.fetch('EVREL_DB_PASSWORD') { File.read(path('database-password')).strip }
 
+  # The account that makes and changes tables, where there is another one for that: of our own server, or as EVREL_DB_OWNER
+  # and EVREL_DB_OWNER_PASSWORD say.
+  # @return [Hash] as `database`
+  def owner
+    name = ENV.fetch('EVREL_DB_OWNER') { 'evrel_owner' if own_database? }
+    name ? database.merge(username: name, password: ENV.fetch('EVREL_DB_OWNER_PASSWORD') { File.read(path(OWNER)).strip }) : database
+  end
+
+  # @return [Boolean] whether the database is one that bin/start has made
+  def own_database? = ENV['EVREL_DB_HOST'].to_s.empty? && File.exist?(path(OWNER))
+
   # A database on another host is reached over TLS: EVREL_DB_CA is the file of the authority that its name is held against.
   # @return [Hash]
   def tls
     authority = ENV['EVREL_DB_CA'].to_s
     authority.empty? ? {} : { ssl: true, ssl_mode: 'SSL_MODE_VERIFY_IDENTITY', ssl_ca: authority }
   end
+
+  # What nobody asked for by name may take so much of the disk: unpacked disks, working files, pictures.
+  MOST = { 'kept' => 200 * (10**9), 'scratch' => 500 * (10**9), 'pictures' => 5 * (10**9) }.freeze
+
+  # @param name [String] of a folder
+  # @return [Integer] bytes, or as EVREL_MOST_KEPT and so on say
+  def most(name) = Integer(ENV.fetch("EVREL_MOST_#{name.upcase}", MOST.fetch(name)))
 
   # @return [String] the name of this host's own bench, which no other has that shares the database: jobs go to a queue of
   #   this name

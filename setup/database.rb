@@ -96,20 +96,27 @@ module Setup
       FileUtils.chown(user, nil, path) if Process.uid.zero?
     end
 
-    def password
-      file = File.join(@folder, 'database-password')
+    # @param name [String] of a file beside the data
+    def password(name)
+      file = File.join(@folder, name)
       File.write(file, SecureRandom.hex(16), perm: 0o600) unless File.exist?(file)
       File.read(file)
     end
 
-    # Carried out by the server at every start: the password holds that lies beside it now. Nobody signs in as root.
+    # Carried out by the server at every start: the passwords hold that lie beside it now. Nobody signs in as root. Whoever
+    # owns the tables gives the other account its rights to each (app/prepare.rb): of the record it can only add to it.
     def statements
+      accounts = %w[127.0.0.1 localhost].map do |host|
+        <<~SQL
+          CREATE OR REPLACE USER evrel@'#{host}' IDENTIFIED BY '#{password('database-password')}';
+          GRANT SELECT ON #{@name}.* TO evrel@'#{host}';
+          CREATE OR REPLACE USER evrel_owner@'#{host}' IDENTIFIED BY '#{password('database-owner-password')}';
+          GRANT ALL ON #{@name}.* TO evrel_owner@'#{host}' WITH GRANT OPTION;
+        SQL
+      end
       <<~SQL
         CREATE DATABASE IF NOT EXISTS #{@name} CHARACTER SET utf8mb4;
-        CREATE OR REPLACE USER evrel@'127.0.0.1' IDENTIFIED BY '#{password}';
-        CREATE OR REPLACE USER evrel@'localhost' IDENTIFIED BY '#{password}';
-        GRANT ALL ON #{@name}.* TO evrel@'127.0.0.1';
-        GRANT ALL ON #{@name}.* TO evrel@'localhost';
+        #{accounts.join}
         ALTER USER root@'localhost' ACCOUNT LOCK;
       SQL
     end

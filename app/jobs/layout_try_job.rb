@@ -57,7 +57,8 @@ LayoutTryJob = Struct.new(:try_id) do
     layout.target_with_table.table.write(disk) if plan.part_restore?
     SourceAccess.open(@try.docket.source) do |image|
       accept_unread = @try.docket.accepts_unread?(image)
-      Evrel::Restore::Engine.new(image:, target: disk, plan:, accept_unread:, read_back: false, scratch: Evrel::Restore::Scratch.new(@try.scratch))
+      scratch = Evrel::Restore::Scratch.new(@try.scratch, most: Config.most('scratch'))
+      Evrel::Restore::Engine.new(image:, target: disk, plan:, accept_unread:, read_back: false, scratch:)
                             .run { |progress| tell(progress.order, progress.done, progress.total) }
     end
   end

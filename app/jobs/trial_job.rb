@@ -16,6 +16,7 @@ TrialJob = Struct.new(:trial_id) do
   def work
     @trial.update!(state: 'running')
     FileUtils.mkdir_p(Config.path('pictures'))
+    Evrel::Room.bound(Config.path('pictures'), Photo::KEPT, Config.most('pictures'), 'pictures')
     @name = File.basename(@trial.picture_to_be)
     @plan = TrialPlan.new(@trial)
     result = @plan.lend do |path, format|

@@ -48,7 +48,7 @@ class Image < ActiveRecord::Base
   end
 
   # @return [Evrel::Image::Kept] what was learnt about images that are not our own
-  def self.kept = Evrel::Image::Kept.new(Config.path('kept'))
+  def self.kept = Evrel::Image::Kept.new(Config.path('kept'), most: Config.most('kept'))
 
   # @return [ActiveRecord::Relation] images on its shelf that hold only what differs from it
   def built_on = shelf.images.on_shelf.where("JSON_VALUE(images.manifest, '$.onto.id') = ?", uid)

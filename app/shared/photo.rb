@@ -7,6 +7,7 @@ require 'tempfile'
 module Photo
   LARGEST = 12 * (1024**2) # bytes as it comes
   SIDE = 1600 # pixels as it is kept
+  KEPT = 1024**2 # bytes of such a one, at most about
   KINDS = { "\xFF\xD8\xFF".b => 'jpeg', "\x89PNG".b => 'png' }.freeze
 
   module_function
@@ -14,6 +15,7 @@ module Photo
   # @param body [#read]
   # @param path [String] of the JPEG that is made of it
   # @raise [Evrel::Refused] where it is no picture, or too large; what was at the path stays
+  # @raise [Evrel::DoesNotFit] where pictures take all that they may
   def keep(body, path)
     Tempfile.create('evrel-photo', binmode: true) do |file|
       IO.copy_stream(body, file, LARGEST + 1)
@@ -22,6 +24,7 @@ module Photo
 
       kind = KINDS.find { |magic, _| File.binread(file.path, magic.bytesize) == magic }&.last or no_picture
       FileUtils.mkdir_p(File.dirname(path))
+      Evrel::Room.bound(File.dirname(path), KEPT, Config.most('pictures'), 'pictures')
       make_anew("#{kind}:#{file.path}[0]", path)
     end
   end

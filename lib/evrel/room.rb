@@ -16,6 +16,30 @@ module Evrel
       at += io.pwrite(at.zero? ? bytes : bytes.byteslice(at..), offset + at) while at < bytes.bytesize
     end
 
+    # What lies below a folder may take so much and no more, however much room its file system has.
+    # @param folder [String]
+    # @param coming [Integer] bytes that are to come
+    # @param most [Integer] bytes
+    # @param what [String] for people
+    # @raise [DoesNotFit]
+    def bound(folder, coming, most, what)
+      there = taken(folder)
+      return if there + coming <= most
+
+      raise DoesNotFit.new("#{what} may take #{Units.bytes(most)}: #{Units.bytes(there)} are taken, and #{Units.bytes(coming)} would come",
+                           where: folder, hint: 'remove what nobody needs there, or allow more')
+    end
+
+    # @return [Integer] bytes that the files below a folder take on the disk: st_blocks of stat(2)
+    def taken(folder)
+      Dir.glob(::File.join(folder, '**', '*'), ::File::FNM_DOTMATCH).sum do |path|
+        stat = ::File.lstat(path)
+        stat.file? ? stat.blocks * 512 : 0
+      rescue Errno::ENOENT
+        0
+      end
+    end
+
     # @param where [String] what is full, for people
     # @param missing [#call] gives the bytes that are still to come, at most; nil where that is not known
     # @raise [DoesNotFit] instead of the system's own error

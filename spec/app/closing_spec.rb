@@ -115,9 +115,9 @@ RSpec.describe 'A docket that closes' do
     File.write(key, kept, perm: 0o600)
   end
 
-  # As somebody with the database's own password could.
+  # As somebody with the password of the tables’ owner could.
   def around_the_trigger
-    made = ActiveRecord::Base.connection.select_one('SHOW CREATE TRIGGER events_no_update')['SQL Original Statement']
+    made = TableOwner.connection.select_one('SHOW CREATE TRIGGER events_no_update')['SQL Original Statement']
     DemoState.sql('DROP TRIGGER events_no_update')
     yield
   ensure

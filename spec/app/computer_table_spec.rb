@@ -90,6 +90,9 @@ RSpec.describe 'Computers as a table' do
       send_photo.call(bytes)
       expect([status, message]).to match([409, /no picture/])
     end
+    allow(Config).to receive(:most).with('pictures').and_return(1_000_000)
+    send_photo.call(picture)
+    expect([status, message]).to match([409, /pictures may take 1 MB/])
     expect(ComputerPhoto.count).to eq(1)
     path = ComputerPhoto.first.path
     call(:delete, "/computers/#{id}/photos/#{ComputerPhoto.first.id}")

@@ -289,6 +289,21 @@ RSpec.describe Evrel::Restore::Engine, 'of a layout that differs' do
     expect(held(small)).to be_empty
   end
 
+  it 'refuses before anything is written where the scratch room may not take so much, with what lies there' do
+    small = sparse('small.raw', 600_000_000 / 512 * 512)
+    rooms = [400, 20].map { |most| Evrel::Restore::Scratch.new(file('rooms/one'), most: most * mib) }
+    FileUtils.mkdir_p(file('rooms/other'))
+    File.binwrite(file('rooms/other/part-1.raw'), 'x' * mib)
+    opened = Evrel::Image.open(image)
+    open_disk(small) do |to|
+      plan = Evrel::Layout::Planner.new(Evrel::Layout::Source.of(opened), Evrel::Layout::Target.of(to), { 'way' => 'shrink' }).plan.valid!
+      expect { rooms.first.check_room(plan) }.not_to raise_error
+      expect { rooms.last.check_room(plan) }.to raise_error(Evrel::DoesNotFit, /the scratch room may take 21 MB: 1 MB are taken/)
+    end
+  ensure
+    opened&.close
+  end
+
   it 'says that the scratch room has filled, and goes on when there is room' do
     small = sparse('small.raw', 600_000_000 / 512 * 512)
     journal = -> { Evrel::Restore::Journal.new(file('journal'), { image: 'a' }) }

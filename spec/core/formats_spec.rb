@@ -105,6 +105,14 @@ RSpec.describe 'Formats of images' do
     expect((uids + ['four']).select { |uid| bounded.unpacked(uid) }).to eq(%w[four])
   end
 
+  it 'unpacks no more than may be kept, and leaves nothing of it' do
+    path = file('theirs.raw.gz')
+    Zlib::GzipWriter.open(path) { |io| io.write(File.binread(disk)) }
+    tight = Evrel::Image::Kept.new(file('tight'), most: 2 * Disks::MIB)
+    expect { Evrel::Image.open(path, kept: tight) { nil } }.to raise_error(Evrel::DoesNotFit, /unpacks to more than/)
+    expect(Dir.children(file('tight'))).to eq([])
+  end
+
   { 'qcow' => 'qcow', 'qed' => 'qed', 'parallels' => 'parallels, extended' }.each do |format, name|
     it "refuses by its name, and takes for no raw disk: #{format}" do
       path = file('theirs')

@@ -90,7 +90,8 @@ class WriteRun
     FileUtils.mkdir_p(File.dirname(@write.journal_path))
     journal = Evrel::Restore::Journal.new(@write.journal_path, { image: @write.source.uid, plan: plan.digest, target: @write.drive.serial })
     WriteRun.keep_digests(@write, image, anew: !journal.resumed?)
-    Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch: Evrel::Restore::Scratch.new(@write.scratch_path),
+    scratch = Evrel::Restore::Scratch.new(@write.scratch_path, most: Config.most('scratch'))
+    Evrel::Restore::Engine.new(image:, target:, plan:, journal:, scratch:,
                                guard: -> { checked(guard) }, decisions: decisions(others), accept_unread: @docket.accepts_unread?(image),
                                **@write.options.to_h.except('keep_on').symbolize_keys)
   end
@@ -113,7 +114,7 @@ class WriteRun
     @compared = progress.done if progress.kind == :read_back
     @telling ||= Telling.new(@write, WriteRun.every, asks: %i[stop_asked pause_asked])
     @telling.call(at: progress.order) do
-      @last = Time.now
+      @last = now
       @order_began = @last unless progress.order == @order
       @order = progress.order
       check_room if @room_checked.nil? || @last - @room_checked > CHECK_ROOM
@@ -137,9 +138,12 @@ class WriteRun
     kind == :part ? :writing : :before
   end
 
+  # The clock may be set meanwhile.
+  def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
   # Without a journal a power cut would cost the whole write: better to stop while one can.
   def check_room
-    @room_checked = Time.now
+    @room_checked = now
     free = Evrel::Linux::FreeSpace.of(Config.var).to_a.first.to_i
     return if free > WriteRun.low
 

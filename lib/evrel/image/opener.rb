@@ -196,7 +196,7 @@ module Evrel
 
           path = @kept.unpacked_at(@uid)
           part = "#{path}.#{Process.pid}.part"
-          Packed.new(@source, @format, @path).unpack(part, &)
+          Packed.new(@source, @format, @path).unpack(part, most: @kept.most, &)
           ::File.rename(part, path)
           @kept.bound(@uid)
         end

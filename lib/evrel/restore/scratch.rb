@@ -11,8 +11,10 @@ module Evrel
       FULL = 4 * MIB
 
       # @param folder [String] made where it is not there
-      def initialize(folder)
+      # @param most [Integer, nil] bytes that it may take with those beside it
+      def initialize(folder, most: nil)
         @folder = folder
+        @most = most
         @open = {}
       end
 
@@ -23,6 +25,7 @@ module Evrel
         return if needed.zero?
 
         FileUtils.mkdir_p(@folder)
+        Room.bound(::File.dirname(@folder), needed, @most, 'the scratch room') if @most
         missing = needed - free
         return unless missing.positive?
 

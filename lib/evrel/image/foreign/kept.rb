@@ -11,6 +11,9 @@ module Evrel
       # Of unpacked disks; what was unused for longest goes before more is kept.
       MOST = 200 * (10**9)
 
+      # @return [Integer] bytes that unpacked disks may take
+      attr_reader :most
+
       # @param folder [String]
       # @param most [Integer] bytes that unpacked disks may take
       def initialize(folder, most: MOST)

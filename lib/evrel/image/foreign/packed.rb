@@ -39,15 +39,17 @@ module Evrel
       end
 
       # @param path [String] of the sparse file, which must not exist
+      # @param most [Integer] bytes that it may take
       # @yieldparam done [Integer] bytes of the compressed file so far
       # @yieldparam total [Integer]; a block that returns :stop ends it
       # @return [Integer] bytes of the disk
       # @raise [Damaged] where it ends early or a checksum is wrong
       # @raise [Stopped]
       # @raise [DoesNotFit] where the scratch file system has too little room
-      def unpack(path, &)
+      def unpack(path, most: LARGEST, &block)
+        @most = most
         ::File.open(path, ::File::WRONLY | ::File::CREAT | ::File::EXCL | ::File::BINARY) do |file|
-          Room.guard(::File.dirname(path)) { run { |output, fed| copy(output, file, fed, &) } }
+          Room.guard(::File.dirname(path)) { run { |output, fed| copy(output, file, fed, &block) } }
           file.size
         end
       rescue StandardError
@@ -64,13 +66,22 @@ module Evrel
           at += bytes.bytesize
           raise DoesNotFit.new("#{@name} unpacks to more than #{Units.bytes(LARGEST)}", where: @name) if at > LARGEST
 
-          check_room(file) if (at % (256 * PIECE)).zero?
+          check_room(file) if (at % (64 * PIECE)).zero?
           raise Stopped, 'stopped' if block_given? && yield(fed.call, @source.size) == :stop
         end
+        within!(file)
         file.truncate(at / 512 * 512)
       end
 
+      # st_blocks of stat(2): what is zero takes nothing.
+      def within!(file)
+        return if file.stat.blocks * 512 <= @most
+
+        raise DoesNotFit.new("#{@name} unpacks to more than #{Units.bytes(@most)}", where: @name, hint: 'allow more to be kept')
+      end
+
       def check_room(file)
+        within!(file)
         free = Shelf::Folder.new(::File.dirname(file.path)).room&.first
         return if free.nil? || free > LEAST_ROOM
 
