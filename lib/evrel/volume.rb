@@ -51,6 +51,14 @@ module Evrel
       KINDS.map { |name| const_get(name) }.any? { |one| one.const_defined?(:SHRINKABLE) && one::SHRINKABLE.include?(kind) }
     end
 
+    # @param name [String] of a kind's resizer
+    # @return [Module]
+    # @raise [Unsupported] where no kind has it
+    def self.resizer(name)
+      known = KINDS.map { |kind| "#{kind}Resizer" }.find { |one| one == name && const_defined?(one) }
+      known ? const_get(known) : raise(Unsupported.new("no volume is resized by #{name}", where: 'resizer'))
+    end
+
     # @param disk [Disk] a whole volume, usually a Disk::Window
     # @return [Object] one of the kinds above; Unknown where none fits
     # @raise [Damaged] where the signature is there but the rest contradicts it, or two kinds claim the same place

@@ -45,6 +45,21 @@ RSpec.describe Evrel::Layout::Planner do
       (entries.size == plan.places.size ? [] : ['the table has other parts'])
   end
 
+  it 'makes the same plan of a source that was told as JSON' do
+    told = lambda do |source|
+      Evrel::Layout::PlainSource.source(JSON.parse(JSON.generate(Evrel::Layout::PlainSource.told(source))))
+    rescue Evrel::Damaged
+      nil # its table was made without ever having been on a disk
+    end
+    read = Array.new(300) { random.triple }.filter_map { |source, *rest| told.call(source)&.then { |one| [one, *rest] } }
+    differing = read.reject do |source, target, wish|
+      one, two = [source, told.call(source)].map { |from| planned(from, target, wish) }
+      one.is_a?(Evrel::Error) ? one.message == two.message : [one.digest, one.checks] == [two.digest, two.checks]
+    end
+    expect(differing.map(&:last)).to eq([])
+    expect(read.size).to be > 150
+  end
+
   it "keeps every part apart, inside, aligned and large enough, #{count} times" do
     plans = Array.new(count) do
       source, target, wish = random.triple

@@ -1,9 +1,11 @@
 # frozen_string_literal: true
 
-# What sources bring to a layout. Asking volumes how small they can become takes
-# a moment, and what has an identity never changes: the last ones are kept.
+# What sources bring to a layout. What others made is read in a process of its
+# own. Asking volumes how small they can become takes a moment, and what has an
+# identity never changes: the last ones are kept.
 module LayoutSources
   KEPT = 8
+  PATIENCE = { processor: 300, seconds: 300 }.freeze
   CACHE = {} # rubocop:disable Style/MutableConstant -- uid → what is known of it
   LOCK = Mutex.new
 
@@ -17,7 +19,7 @@ module LayoutSources
   # @raise [Evrel::Error]
   def of(from)
     # Not within the lock: a slow shelf keeps nobody else waiting.
-    found = LOCK.synchronize { CACHE[from.uid] } || SourceAccess.open(from) { |opened| read(opened) }
+    found = LOCK.synchronize { CACHE[from.uid] } || read(from)
     LOCK.synchronize do
       CACHE.delete(from.uid) # the latest comes last
       CACHE[from.uid] = found
@@ -26,12 +28,18 @@ module LayoutSources
     found
   end
 
-  def read(opened)
+  def read(from)
+    told = SourceAccess.open(from) { |opened| Evrel::Apart.call(**PATIENCE) { told(opened) } }
+    Known.new(source: Evrel::Layout::PlainSource.source(told['source']), references: told['references'])
+  end
+
+  def told(opened)
     source = Evrel::Layout::Source.of(opened)
     identities = source.parts.map { |part| part.guid.to_s.downcase }.reject(&:empty?)
     references = source.parts.flat_map do |part|
       Evrel::Layout::References.new(Evrel::Disk::Window.new(opened.disk, part.start, part.size)).named(identities, source.table)
     end
-    Known.new(source:, references:)
+    { source: Evrel::Layout::PlainSource.told(source), references: references.map { |path, identity| [path.dup.force_encoding('UTF-8').scrub, identity] } }
   end
+  private_class_method :read, :told
 end

@@ -4,6 +4,8 @@
 # computer: worked out, carried out, and taken back.
 class MendKeeper
   FIRMWARE = %w[boot-order boot-entry].freeze
+  # Drivers are many files.
+  LIMITS = { memory: 2 * (1024**3), processor: 300, seconds: 600, answer: 256 * (1024**2) }.freeze
 
   # @param docket [Docket]
   # @param technician [Technician]
@@ -20,7 +22,7 @@ class MendKeeper
     kind, about = mend_of(step, packs)
     return FirmwareMend.new(@docket).draft(kind) if FIRMWARE.include?(kind)
 
-    Evrel::Apart.call { on_disk(writable: false) { |disk| worked_out(kind, about, disk) }.to_h }
+    on_disk(writable: false) { |disk| worked_out(kind, about, disk) }.to_h
   end
 
   # @param step [String]
@@ -89,8 +91,13 @@ class MendKeeper
     disk&.close
   end
 
+  # What others made is read in a process of its own; what comes of it are bytes and where they go.
+  # @return [Evrel::Startup::Mend::Draft]
   def worked_out(kind, about, disk)
-    SourceAccess.open(@docket.source) { |image| Evrel::Startup::Mend.draft(kind, disk:, about:, image: image.disk) }
+    SourceAccess.open(@docket.source) do |image|
+      told = Evrel::Apart.call(**LIMITS) { Evrel::Startup::Mend.draft(kind, disk:, about:, image: image.disk).told }
+      Evrel::Startup::Mend::Draft.of(told)
+    end
   end
 
   def carried_out(kind, about, disk)

@@ -56,9 +56,7 @@ class WriteKeeper
   def planned_orders
     return [] unless @docket.sealed?('layout')
 
-    @planned_orders ||= SourceAccess.open(@docket.source) do |opened|
-      Evrel::Restore::Orders.for(opened, DocketLayout.new(@docket).plan, options: ChosenOptions.new(@docket).options)
-    end
+    @planned_orders ||= read_orders(DocketLayout.new(@docket).plan, ChosenOptions.new(@docket).options)
   rescue Evrel::Error
     [] # the shelf is away; the facts say so
   end
@@ -71,6 +69,14 @@ class WriteKeeper
   end
 
   private
+
+  # How much each moves stands in the image: it is read in a process of its own.
+  def read_orders(plan, options)
+    told = SourceAccess.open(@docket.source) do |opened|
+      Evrel::Apart.call { Evrel::Restore::Orders.for(opened, plan, options:).map(&:to_h) }
+    end
+    told.map { |order| Evrel::Restore::Order.new(**order.symbolize_keys, kind: order['kind'].to_sym) }
+  end
 
   def resumable = @docket.write&.can_go_on? ? @docket.write : nil
 
