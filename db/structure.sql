@@ -315,6 +315,8 @@ CREATE TABLE `images` (
   `computer_said` tinyint(1) NOT NULL DEFAULT 0,
   `bin_until` datetime(6) DEFAULT NULL,
   `names_asked` tinyint(1) NOT NULL DEFAULT 0,
+  `bin_days` int(11) NOT NULL DEFAULT 0,
+  `bin_day` date DEFAULT NULL,
   PRIMARY KEY (`id`),
   UNIQUE KEY `index_images_on_shelf_id_and_path` (`shelf_id`,`path`),
   KEY `index_images_on_shelf_id` (`shelf_id`),

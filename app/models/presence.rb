@@ -8,7 +8,7 @@ class Presence < ActiveRecord::Base
   belongs_to :docket
   belongs_to :technician
 
-  scope :now, -> { where(seen_at: GONE_AFTER.seconds.ago..) }
+  scope :now, -> { where(seen_at: Lately.within(GONE_AFTER)) }
 
   class << self
     # @param page [String] of the browser's own making

@@ -34,7 +34,7 @@ class SignIn < ActiveRecord::Base
   # Those that no work keeps open any more.
   def self.over
     at_trials = TrialStart.where(state: %w[queued running]).where.not(technician_id: nil).select(:technician_id)
-    where(created_at: ..LONGEST.ago).or(where(active_at: ..IDLE.ago).where.not(technician_id: at_trials))
+    where.not(created_at: Lately.within(LONGEST)).or(where.not(active_at: Lately.within(IDLE)).where.not(technician_id: at_trials))
   end
 
   # @param ids [Array<Integer>]
@@ -43,9 +43,9 @@ class SignIn < ActiveRecord::Base
 
   # A trial start of one's own that runs keeps it open: somebody watches that.
   def good?
-    return false if technician.disabled_at || created_at <= LONGEST.ago
+    return false if technician.disabled_at || !Lately.at?(created_at, LONGEST)
 
-    active_at > IDLE.ago || TrialStart.exists?(technician_id:, state: %w[queued running])
+    Lately.at?(active_at, IDLE) || TrialStart.exists?(technician_id:, state: %w[queued running])
   end
 
   def active! = active_at < NOTED.ago && update_columns(active_at: Time.now.utc)

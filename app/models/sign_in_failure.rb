@@ -11,7 +11,7 @@ class SignInFailure < ActiveRecord::Base
 
   # @return [Boolean] whether there were too many of late, of that name or from there
   def self.too_many?(name, peer)
-    recent = where(created_at: PERIOD.seconds.ago..)
+    recent = where(created_at: Lately.within(PERIOD))
     recent.where(account: digest_of(name)).count >= OF_ACCOUNT || recent.where(peer:).count >= OF_PEER
   end
 

@@ -20,13 +20,13 @@ class UnplugCheck < ActiveRecord::Base
 
   # @return [Hash, nil] as the pages see it, while it means something
   def view
-    return unless running? || updated_at > HOLDS.seconds.ago
+    return unless running? || Lately.at?(updated_at, HOLDS)
 
     { id:, drive_id:, port:, state:, reason:, ends_at: ends_at.iso8601, good: good? }
   end
 
   def running? = %w[waiting away].include?(state)
-  def good? = state == 'passed' && updated_at > HOLDS.seconds.ago
+  def good? = state == 'passed' && Lately.at?(updated_at, HOLDS)
 
   def void(reason) = update!(state: 'void', reason:)
 end

@@ -52,7 +52,7 @@ class LabelProof
 
   # @return [Time, nil]
   def locked_until
-    times = Event.where(kind: 'label_wrong', docket: @among).where('created_at > ?', PAUSE.seconds.ago).order(:id).pluck(:created_at)
+    times = Event.where(kind: 'label_wrong', docket: @among, created_at: Lately.within(PAUSE)).order(:id).pluck(:created_at)
     times.last + PAUSE if times.size >= TRIES
   end
 

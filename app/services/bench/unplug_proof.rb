@@ -46,11 +46,13 @@ class UnplugProof
     return @check unless @check.running?
 
     moves.each { |move| @check.running? ? take(move) : break }
-    @check.void("it was not back within #{UnplugCheck::TIME} s") if @check.running? && Time.now > @check.ends_at
+    @check.void("it was not back within #{UnplugCheck::TIME} s") if @check.running? && over?
     @check
   end
 
   private
+
+  def over? = !Lately.at?(@check.ends_at - UnplugCheck::TIME, UnplugCheck::TIME)
 
   def moves = Benches[@check.bench].moves(since: @check.from_move).reject { |move| move.what == :changed }
 

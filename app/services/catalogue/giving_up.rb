@@ -17,7 +17,7 @@ class GivingUp
     last!
     # A web place is only read: its files stay.
     @image.update!(given_up_at: Time.now.utc, given_up_because: because,
-                   bin_until: (Bin::DAYS.days.from_now unless @image.shelf.kind == 'web'))
+                   bin_until: (Bin::DAYS.days.from_now unless @image.shelf.kind == 'web'), bin_days: 0, bin_day: nil)
     note('given up', because)
   end
 

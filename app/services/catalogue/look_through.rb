@@ -15,7 +15,7 @@ class LookThrough
   def run(&block)
     @images = 0
     @problems = {}
-    @began = Time.now
+    @newest = Image.maximum(:id).to_i
     look = Evrel::Shelf::Look.new(ShelfAccess.open(@shelf), known:, kept: Image.kept)
     summary = look.run do |found, done, total|
       take(found) if found
@@ -46,7 +46,7 @@ class LookThrough
   def settle(summary)
     absorbed = summary.absorbed
     # What was taken in the meantime was not there when its folder was listed.
-    gone = @shelf.images.on_shelf.where(created_at: ...@began).where.not(path: summary.stamps.keys + @problems.keys)
+    gone = @shelf.images.on_shelf.where(id: ..@newest).where.not(path: summary.stamps.keys + @problems.keys)
     @shelf.update!(looked_at: Time.now, look_stop: false, free_bytes: nil, total_bytes: nil, **room)
     measure
     counts = { 'files' => summary.files, 'images' => @images, 'problems' => @problems.size, 'gone' => gone.count }

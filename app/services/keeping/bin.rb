@@ -20,10 +20,13 @@ module Bin
     end
   end
 
-  # Removes the files of all whose days are over, where their shelf is there.
+  # Removes the files of all whose days are over, where their shelf is there. A day is one on which it was seen to lie here:
+  # a clock that is set ahead makes none.
   # @return [Array<Image>]
   def empty(now = Time.now)
-    Image.given_up.where(bin_until: ...now).includes(:shelf).select do |image|
+    lying = Image.given_up.where.not(bin_until: nil).includes(:shelf)
+    lying.each { |image| count(image, now.to_date) }
+    lying.select { |image| image.bin_until < now && image.bin_days >= DAYS }.select do |image|
       remove(image) if ShelfAccess.there?(image.shelf)
     rescue Evrel::Error
       false # somebody needs it after all, or nothing can be written there: it is tried again
@@ -60,10 +63,12 @@ module Bin
     nil
   end
 
+  def count(image, today) = image.bin_day == today || image.update_columns(bin_days: image.bin_days + 1, bin_day: today)
+
   # Files that other images are made of too.
   def used_by_others(shelf, path)
     shelf.images.on_shelf.where.not(path:).where.not(format: Evrel::Image::Manifest::FORMAT).pluck(:manifest)
          .flat_map { |manifest| (manifest.is_a?(String) ? JSON.parse(manifest) : manifest)['members'].to_a }
   end
-  private_class_method :used_by_others
+  private_class_method :used_by_others, :count
 end

@@ -33,6 +33,7 @@ class TakeUp
 
   # @return [Array<ActiveRecord::Base>] what was taken up or freed
   def check
+    due
     owners = Owner.all.index_by(&:work)
     rows = KINDS.to_h { |kind| [kind, [kind.at_work.to_a, kind.waiting.to_a]] }
     ended(owners.except(*rows.values.flatten.map { |row| Owner.name_of(row) }).values)
@@ -43,6 +44,9 @@ class TakeUp
   end
 
   private
+
+  # Nothing is put off: a job that is due later only was put into its queue before the clock was set back.
+  def due = Delayed::Job.where(run_at: (Time.now.utc + Lately::AHEAD)..).update_all(run_at: Time.now.utc)
 
   # Whose work was done when the database went away: nobody could say so.
   def ended(owners)

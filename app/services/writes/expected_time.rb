@@ -5,6 +5,7 @@
 class ExpectedTime
   MEASURED = 8 # writes that count
   ENOUGH = 3   # of the most alike, before others are looked at
+  SLACK = 60   # seconds beside its orders that a write may take
   POINTS = 40  # of their curves that are kept
 
   # @return [Array<Evrel::Restore::Estimate::Past>] of the last writes here, whatever they went from and to
@@ -33,7 +34,7 @@ class ExpectedTime
   def past
     @past ||= writes.map do |write|
       work = moved(write) + write.progress.to_h['to_write'].to_i
-      Evrel::Restore::Estimate::Past.thinned(work:, seconds: write.seconds - resizing(write), speeds: write.speeds.to_a, most: POINTS)
+      Evrel::Restore::Estimate::Past.thinned(work:, seconds: took(write) - resizing(write), speeds: write.speeds.to_a, most: POINTS)
     end
   end
 
@@ -52,12 +53,18 @@ class ExpectedTime
   def known
     scope = @drive ? Write.where(drives: { bus: @drive.bus }) : Write
     @known ||= scope.joins(:drive).preload(:source).where(state: 'done').order(id: :desc).limit(40)
-                    .select { |write| write.seconds&.positive? && whole?(write) }
+                    .select { |write| write.seconds && took(write).positive? && whole?(write) }
   end
 
   def whole?(write)
     write.progress.to_h['to_write'].to_i.positive? && write.summary.to_h['spared'].to_i.zero? &&
       write.outcomes.to_a.none?(&:resumed)
+  end
+
+  # From the first to the last, or as its orders were measured, where the clock was set meanwhile.
+  def took(write)
+    measured = write.outcomes.to_a.sum { |one| one.seconds.to_f }
+    measured.zero? || write.seconds.between?(measured, (measured * 1.5) + SLACK) ? write.seconds : measured
   end
 
   # What is zero and went to an empty drive was read back, but never written: it says nothing about the speed of writing.
