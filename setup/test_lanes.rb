@@ -11,8 +11,8 @@ module Setup
                'Units of the pages' => %w[npm run --silent test] }.freeze
     # Seconds of each spec on two cores: a first run shares them out as well as a later one.
     USUAL = File.join(ROOT, 'spec', 'durations.json')
-    # More than there are cores: the specs of the pages wait for much.
-    LANES = 4
+    # One more than there are cores: the specs of the pages wait for much.
+    LANES = 3
     # Seconds of specs that share a process: each takes one to begin.
     BATCH = 40
     UNKNOWN = 5.0

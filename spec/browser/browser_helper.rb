@@ -14,7 +14,8 @@ Capybara.app = Requests::STACK
 Capybara.server = :evrel
 Capybara.default_driver = Capybara.javascript_driver = :chromium
 Capybara.default_max_wait_time = 20
-Capybara.default_retry_interval = 0.1 # the server under test lives in this process
+# Each look at the page takes a tenth of a second of a processor, which what is waited for needs too.
+Capybara.default_retry_interval = 0.3
 Capybara.disable_animation = false
 Capybara.enable_aria_label = true
 
