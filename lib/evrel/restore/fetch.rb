@@ -50,7 +50,9 @@ module Evrel
         own = batch.reject { |index, _| @feed.except?(index) }
         wanted = @skip_identical ? own.reject { |index, digest| there?(index, digest) } : own
         fetched.spared = (own.size - wanted.size) * Image::CLUSTER
+        out = Joined.new(@target) if @direct
         @feed.each_cluster(wanted) { |index, digest, data| add(index, digest, data, fetched, out) }
+        out.flush if @direct
         fetched.cpu, fetched.seconds = times.zip(began).map { |now, before| now - before }
         fetched
       end
@@ -71,7 +73,7 @@ module Evrel
                                                                               digest) && @target.read(offset, bytes.bytesize) == bytes
 
         fetched.moved += bytes.bytesize
-        return @target.write(offset, bytes) if @direct
+        return out.add(offset, bytes) if @direct
 
         out << bytes
         last = fetched.runs.last

@@ -10,16 +10,21 @@ module Evrel
     class SharedSource
       ROOM = 96 * MIB # of clusters that wait for the slower ones
 
-      # A cluster that waits, and the readers that have not taken it yet.
+      # A cluster that waits, and the bits of the readers that have not taken it yet.
       Kept = Struct.new(:data, :wanted)
 
       # What one target reads from: answers as an image does.
       class Reader
+        # @return [Integer] a power of two, of this reader alone
+        attr_reader :bit
+
         # @param shared [SharedSource]
         # @param image [Image::Native, Image::Foreign, Image::Live]
-        def initialize(shared, image)
+        # @param bit [Integer]
+        def initialize(shared, image, bit)
           @shared = shared
           @image = image
+          @bit = bit
         end
 
         %i[manifest disk digests map table format uid path members locked?].each do |name|
@@ -64,7 +69,7 @@ module Evrel
         @read = 0
         @lock = Mutex.new
         @arrived = ConditionVariable.new
-        @readers = Array.new(count) { Reader.new(self, image) }
+        @readers = Array.new(count) { |place| Reader.new(self, image, 1 << place) }
       end
 
       # @return [Array<Reader>] one for each target
@@ -79,15 +84,16 @@ module Evrel
           claim(digests.keys)
         end
         fetch(missing, digests) if missing.any?
-        digests.map { |index, digest| [index, taken(reader, index, digest)] }
+        there = @lock.synchronize { digests.each_key.map { |index| [index, taken(reader, index)] } }
+        # What was dropped before this reader came to it, it reads by itself.
+        there.each { |one| one[1] ||= alone(one.first, digests[one.first]) }
       end
 
       # @param reader [Reader]
       def leave(reader)
         @lock.synchronize do
           @readers.delete(reader)
-          @kept.each_value { |kept| kept.wanted.delete(reader) }
-          @kept.delete_if { |_, kept| kept.wanted.empty? }
+          @kept.delete_if { |_, kept| (kept.wanted &= ~reader.bit).zero? }
           @arrived.broadcast
         end
       end
@@ -100,7 +106,7 @@ module Evrel
       # Where what would be dropped waits for others.
       def wait_for_others(reader)
         till = now + @patience
-        while @patience.positive? && @kept.size >= @most && !oldest.wanted.include?(reader) && now < till
+        while @patience.positive? && @kept.size >= @most && oldest.wanted.nobits?(reader.bit) && now < till
           before = oldest
           @arrived.wait(@lock, 1)
           till = now + @patience unless @kept.any? && oldest.equal?(before)
@@ -120,9 +126,10 @@ module Evrel
         @image.each_cluster(missing) { |index, data| found[index] = sound(data&.dup, digests[index]) }
       ensure
         @lock.synchronize do
+          all = @readers.sum(&:bit)
           missing.each do |index|
             @reading.delete(index)
-            @kept[index] = Kept.new(found[index], @readers.dup)
+            @kept[index] = Kept.new(found[index], all)
           end
           @read += missing.size
           @kept.shift while @kept.size > @most
@@ -130,16 +137,14 @@ module Evrel
         end
       end
 
-      # What was dropped before this reader came to it, it reads by itself.
-      def taken(reader, index, digest)
-        data = @lock.synchronize do
-          @arrived.wait(@lock) while @reading.key?(index)
-          kept = @kept[index]
-          kept&.wanted&.delete(reader)
-          @kept.delete(index) && @arrived.broadcast if kept && kept.wanted.empty?
-          kept&.data
-        end
-        data || alone(index, digest)
+      # With the lock.
+      # @return [String, nil]
+      def taken(reader, index)
+        @arrived.wait(@lock) while @reading.key?(index)
+        kept = @kept[index] or return
+        kept.wanted &= ~reader.bit
+        @kept.delete(index) && @arrived.broadcast if kept.wanted.zero?
+        kept.data
       end
 
       def alone(index, digest)
