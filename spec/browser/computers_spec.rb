@@ -16,7 +16,7 @@ RSpec.describe 'Computers' do
     table_from('huge.csv') { |io| io.truncate(1024**3) }
     expect(page).to have_css('[role=alert]', text: 'huge.csv is too large: a table has at most 2 MiB')
     table_from('rows.csv') { |io| 5000.times { |number| io.puts(number.zero? ? 'name;place' : format('ROW-%04d;Desk', number)) } }
-    expect(page).to have_text('4,999 new').and have_css('[role=dialog] td', text: 'ROW-0042')
+    expect(page).to have_text('4,999 new', wait: 60).and have_css('[role=dialog] td', text: 'ROW-0042')
     expect(page).to be_axe_clean
     click_button 'Take over 4,999'
     expect(page).to have_text('Taken over.', wait: 90)
