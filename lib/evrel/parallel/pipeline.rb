@@ -14,11 +14,12 @@ module Evrel
     # @param apart [Boolean] whether other processes can do it
     # @param room [Integer] bytes that one job appends at the most
     # @param strength [Integer] how many processes
+    # @param threads [Integer] how many, where it is not done apart
     # @yieldparam result [Object] in order
     # @yieldparam bytes [String] begins with what was appended; only until the block returns
     # @raise whatever +work+ raised, at its place in the order
-    def self.each(jobs, work, apart: false, room: 0, strength: Crew.strength, &block)
-      return threads(jobs, work, &block) unless apart
+    def self.each(jobs, work, apart: false, room: 0, strength: Crew.strength, threads: THREADS, &block)
+      return threads(jobs, work, threads, &block) unless apart
 
       crew = Crew.new(work, room:, strength:)
       crew.each(jobs, &block)
@@ -26,15 +27,15 @@ module Evrel
       crew&.close
     end
 
-    def self.threads(jobs, work)
-      queue = SizedQueue.new(THREADS * AHEAD)
-      workers = Array.new(THREADS) { Thread.new { run(queue, work) } }
+    def self.threads(jobs, work, count)
+      queue = SizedQueue.new(count * AHEAD)
+      workers = Array.new(count) { Thread.new { run(queue, work) } }
       pending = []
       jobs.each do |job|
         slot = Queue.new
         queue << [job, slot]
         pending << slot
-        yield(*taken(pending.shift)) if pending.size >= THREADS * AHEAD
+        yield(*taken(pending.shift)) if pending.size >= count * AHEAD
       end
       yield(*taken(pending.shift)) until pending.empty?
     ensure

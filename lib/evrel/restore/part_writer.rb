@@ -34,7 +34,9 @@ module Evrel
         from ||= @feed.piece.clusters.begin
         since = now
         batch = @fetch.direct? ? LARGE_BATCH : BATCH
-        Pipeline.each(@feed.each_span(from:, batch:), @fetch, apart: @apart, room: @fetch.room(batch)) do |fetched, bytes|
+        # Where others write the same at the same time, more would only wait for the interpreter, each with memory of its own.
+        threads = @feed.shared? ? 1 : Pipeline::THREADS
+        Pipeline.each(@feed.each_span(from:, batch:), @fetch, apart: @apart, room: @fetch.room(batch), threads:) do |fetched, bytes|
           waited = now - since
           write(fetched.runs, bytes)
           @points.passed(fetched.last, fetched.clusters * Image::CLUSTER)
