@@ -162,6 +162,19 @@ RSpec.describe 'Taking an image of a drive' do
     expect(taking.image.reload).to have_attributes(state: 'whole', indexed_at: be_present)
   end
 
+  it 'waits for its shelf where that is pulled while it is read back' do
+    take
+    away = "#{holm.path}-away"
+    allow_any_instance_of(Evrel::Image::Closing).to receive(:check) do
+      File.rename(holm.path, away)
+      raise Evrel::Unreadable.new('its files cannot be read', where: 'shelf') # as readers say it
+    end
+    work_off
+    expect(taking).to have_attributes(state: 'failed', away: 'shelf', image: nil)
+  ensure
+    File.rename(away, holm.path)
+  end
+
   it 'is stopped, and nothing of it is kept' do
     take
     asked_at_once { taking.update!(stop_asked: true) }

@@ -238,6 +238,12 @@ RSpec.describe Evrel::Image::Capture do
       expect(File.exist?(folder)).to be(true)
     end
 
+    it 'says in the words of the core what cannot be read for its checksums' do
+      FileUtils.mkdir_p(file('image/disk.qcow2'))
+      expect { Evrel::Image::Sums.written(file('image'), %w[disk.qcow2]) }
+        .to raise_error(Evrel::Unreadable, /cannot be read for its checksums/)
+    end
+
     it 'is so with a passphrase, and on top of another image' do
       expect(checked(passphrase: 'tide and time')).to be_whole
       expect(run('sha256sum', '-c', 'SHA256SUMS', chdir: folder)).to include('disk.qcow2.luks: OK')

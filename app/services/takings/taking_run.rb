@@ -94,7 +94,7 @@ class TakingRun
     raise Gone.new('drive', "the drive was pulled out of port #{@taking.port}") unless AttachedDrives.of(@taking.drive)
 
     raise
-  rescue SystemCallError => e
+  rescue SystemCallError, Evrel::Unreadable => e # what was written, or what is read back
     raise if e.is_a?(Errno::ENOSPC) || ShelfAccess.there?(@taking.shelf)
 
     shelf_there!

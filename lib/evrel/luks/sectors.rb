@@ -21,42 +21,36 @@ module Evrel
 
       # In place.
       # @return [String] the same
-      def decrypt!(bytes, first)
-        each(bytes, first) do |cipher, at, below|
-          failed = 0
-          while at < below
-            failed |= Gcrypt.gcry_cipher_decrypt(cipher, at, SECTOR, 0, 0)
-            at += SECTOR
-          end
-          failed
-        end
-      end
+      def decrypt!(bytes, first) = each(bytes, first, decrypting: true)
 
-      def encrypt(bytes, first)
-        each(bytes.dup, first) do |cipher, at, below|
-          failed = 0
-          while at < below
-            failed |= Gcrypt.gcry_cipher_encrypt(cipher, at, SECTOR, 0, 0)
-            at += SECTOR
-          end
-          failed
-        end
-      end
+      def encrypt(bytes, first) = each(bytes.dup, first, decrypting: false)
 
       # It shows no key.
       def inspect = "#<#{self.class.name}>"
 
       private
 
-      # Whoever asks goes from sector to sector by himself: a block for each would cost a fourth of it all.
-      def each(bytes, first)
+      # A block for each sector would cost a fourth of it all.
+      def each(bytes, first, decrypting:)
         bytes.setbyte(0, bytes.getbyte(0)) unless bytes.empty? # from now on it shares its memory with no other string
         cipher = @idle.pop || Gcrypt.cipher(@key) # one serves one thread
         Gcrypt.done!(Gcrypt.gcry_cipher_setiv(cipher, [first, 0].pack('Q<*'), 16))
-        from = Fiddle::Pointer[bytes].to_i
-        Gcrypt.done!(yield(cipher.address, from, from + bytes.bytesize))
+        Gcrypt.done!(all(cipher.address, Fiddle::Pointer[bytes].to_i, bytes.bytesize, decrypting))
         @idle.push(cipher)
         bytes
+      end
+
+      # @return [Integer] 0, or what failed
+      def all(cipher, from, size, decrypting)
+        failed = 0
+        at = from
+        while at < from + size
+          failed |= if decrypting then Gcrypt.gcry_cipher_decrypt(cipher, at, SECTOR, 0, 0)
+                    else Gcrypt.gcry_cipher_encrypt(cipher, at, SECTOR, 0, 0)
+                    end
+          at += SECTOR
+        end
+        failed
       end
     end
   end

@@ -29,7 +29,7 @@ module Evrel
         image = Image.open(@folder, keys: @keys)
         Check.new(image, closing: -> { write(summing.value) }).run(&)
       ensure
-        summing&.kill&.join
+        summing.kill.join if summing&.alive? # one that has failed would raise here, in the place of what ended this
         image&.close
       end
 

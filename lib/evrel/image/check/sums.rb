@@ -16,6 +16,7 @@ module Evrel
       # @param folder [String] on this machine
       # @param names [Array<String>] of files in it, as far as they are there
       # @return [String] what SHA256SUMS says of them
+      # @raise [Unreadable]
       def self.written(folder, names)
         piece = ''.b
         names.select { |name| ::File.exist?(::File.join(folder, name)) }.map do |name|
@@ -26,6 +27,8 @@ module Evrel
           end
           "#{sha.hexdigest}  #{name}\n"
         end.join
+      rescue SystemCallError => e
+        raise Unreadable.new("the image cannot be read for its checksums: #{e.message}", where: folder)
       end
 
       # @param shelf [Shelf::Folder, Shelf::Web]
