@@ -43,7 +43,7 @@ module Config
   end
 
   # What nobody asked for by name may take so much of the disk: unpacked disks, working files, pictures.
-  MOST = { 'kept' => 200 * (10**9), 'scratch' => 500 * (10**9), 'pictures' => 5 * (10**9) }.freeze
+  MOST = { 'kept' => Evrel::Image::Kept::MOST, 'scratch' => 500 * (10**9), 'pictures' => 5 * (10**9) }.freeze
 
   # @param name [String] of a folder
   # @return [Integer] bytes, or as EVREL_MOST_KEPT and so on say

@@ -30,11 +30,15 @@ module Evrel
                            where: folder, hint: 'remove what nobody needs there, or allow more')
     end
 
-    # @return [Integer] bytes that the files below a folder take on the disk: st_blocks of stat(2)
+    # @param stat [File::Stat]
+    # @return [Integer] bytes that a file takes on the disk, its holes left out: st_blocks of stat(2)
+    def of(stat) = stat.blocks * 512
+
+    # @return [Integer] bytes that the files below a folder take on the disk
     def taken(folder)
       Dir.glob(::File.join(folder, '**', '*'), ::File::FNM_DOTMATCH).sum do |path|
         stat = ::File.lstat(path)
-        stat.file? ? stat.blocks * 512 : 0
+        stat.file? ? of(stat) : 0
       rescue Errno::ENOENT
         0
       end

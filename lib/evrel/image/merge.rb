@@ -42,11 +42,7 @@ module Evrel
         jobs = @image.digests.each_batch(batch: BATCH)
         apart = @image.fork_safe? && @image.digests.count > Crew::WORTH
         Pipeline.each(jobs, method(:pack), apart:, room: BATCH * CLUSTER) do |sizes, bytes|
-          at = 0
-          sizes.each do |index, size|
-            writer.add(index, bytes.byteslice(at, size))
-            at += size
-          end
+          writer.add_all(sizes, bytes)
           yield done += sizes.size, @image.digests.count if block_given?
         end
       ensure

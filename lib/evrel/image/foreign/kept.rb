@@ -36,12 +36,12 @@ module Evrel
       # @param uid [String] of the image whose disk was just unpacked: it stays
       def bound(uid)
         others = disks.reject { |path, _| path == unpacked_at(uid) }
-        total = disks.sum { |_, stat| room(stat) }
+        total = disks.sum { |_, stat| Room.of(stat) }
         others.sort_by { |_, stat| stat.mtime }.each do |path, stat|
           break if total <= @most
 
           FileUtils.rm_f(path)
-          total -= room(stat)
+          total -= Room.of(stat)
         end
       end
 
@@ -54,8 +54,6 @@ module Evrel
       private
 
       def disks = Dir[::File.join(@folder, '*.raw')].to_h { |path| [path, ::File.stat(path)] }
-      # st_blocks of stat(2)
-      def room(stat) = stat.blocks * 512
       def there(path) = ::File.file?(path) ? path : nil
     end
   end

@@ -73,9 +73,9 @@ module Evrel
         file.truncate(at / 512 * 512)
       end
 
-      # st_blocks of stat(2): what is zero takes nothing.
+      # What is zero takes nothing.
       def within!(file)
-        return if file.stat.blocks * 512 <= @most
+        return if Room.of(file.stat) <= @most
 
         raise DoesNotFit.new("#{@name} unpacks to more than #{Units.bytes(@most)}", where: @name, hint: 'allow more to be kept')
       end

@@ -179,7 +179,7 @@ module Evrel
       def heard(path)
         stat = ::File.stat(path)
         text = ::File.binread(path, HEARD, [stat.size - HEARD, 0].max).to_s
-        ::File.truncate(path, 0) if stat.blocks * 512 > FLOOD
+        ::File.truncate(path, 0) if Room.of(stat) > FLOOD
         text
       end
 
