@@ -13,8 +13,8 @@ module Evrel
   #   read_bytes(o, n)  n bytes at byte offset o; the range is already checked
   #   write_bytes(o, s) and, where writable: discard_bytes(o, n), flush
   #
-  # and may override `extents`, `discards_to_zero?`, `zero_bytes`, `read_bytes_into`, `drop_cache`, `fork_safe?`, `missing` and
-  # `as_file`. Offsets and lengths are bytes throughout. What stands before another disk is a Disk::Wrapper.
+  # and may override `extents`, `discards_to_zero?`, `zero_bytes`, `read_bytes_into`, `drop_cache`, `fork_safe?`, `shared_io`,
+  # `missing` and `as_file`. Offsets and lengths are bytes throughout. What stands before another disk is a Disk::Wrapper.
   # spec/contracts/disk.rb is the contract that every kind passes.
   module Disk
     # Puts pieces of a disk over bytes that were read of it.
@@ -97,6 +97,10 @@ module Evrel
 
     # Whether a forked process can read it as well: it keeps no state and no line that two would share.
     def fork_safe? = false
+
+    # @return [IO, nil] the open file or device itself, where nothing stands between it and this disk: other processes that are
+    #   handed it read the same
+    def shared_io = nil
 
     # The one way to a path for tools that want one: the file or the device itself, or a file that shows what is read of this
     # disk. What is written to such a file is lost; see Disk::Layer for tools that change something.

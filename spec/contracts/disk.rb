@@ -39,6 +39,7 @@ RSpec.shared_examples 'a disk to read' do
 
   it 'is shown to tools as a file of its bytes' do
     expect([true, false]).to include(disk.fork_safe?)
+    expect(disk.shared_io).to be_nil.or be_an(IO)
     disk.as_file do |path|
       expect(File.size(path)).to be >= disk.size
       expect(File.binread(path, 70_000, 4096) == disk.read(4096, 70_000)).to be(true)

@@ -54,4 +54,20 @@ RSpec.describe Evrel::Restore::Many, :in_memory do
     expect(small.error).to be_a(Evrel::DoesNotFit).or be_a(Evrel::Refused)
     expect(missing.error).to be_a(Evrel::Unreadable)
   end
+
+  it 'reads all of them back at the same time, and writes again what one of them did not keep' do
+    paths = targets(3)
+    spoiled = false
+    outcomes = many(paths, wish: plain).run do |path, progress|
+      next unless path == paths[1] && progress.kind == :read_back && !spoiled
+
+      spoiled = true
+      at = image.digests.each_batch(batch: 100).first.last.first * Evrel::Image::CLUSTER
+      File.binwrite(path, 'other bytes', at)
+      nil
+    end
+    expect(outcomes).to all(have_attributes(written?: true))
+    expect(outcomes.map { |one| one.result.rewritten }).to eq([0, 1, 0])
+    expect(paths.combination(2).map { |one, two| same?(one, two) }).to all(be(true))
+  end
 end

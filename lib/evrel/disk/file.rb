@@ -44,6 +44,7 @@ module Evrel
       def writable? = @writable
       def discards_to_zero? = true
       def fork_safe? = true
+      def shared_io = @io
       def as_file = yield(path)
 
       def read_bytes(offset, length)

@@ -70,6 +70,24 @@ module Evrel
       # @return [Boolean] whether others read the same
       def shared? = @source.is_a?(SharedSource::Reader)
 
+      # What stands on the target where clusters belong, read beside what others read.
+      # @param io [IO] the target's
+      # @param indexes [Array<Integer>] of whole clusters
+      # @return [Array<String, nil>] their digests, nil where it was not to be read
+      def digests_at(io, indexes) = @source.digests_at(io, indexes.map { |index| offset_of(index) })
+
+      # Of what others read too, several clusters at once.
+      # @param batch [Array<(Integer, String)>] numbers and digests of clusters, ascending
+      # @yieldparam indexes [Range] of clusters that lie behind each other, on the target too
+      # @yieldparam data [String, nil] all of them; nil where it is not right: ask again
+      # @yieldparam plain [Boolean] whether the target gets them as they are
+      def each_stretch(batch)
+        @source.each_stretch(batch.to_h) do |first, count, data|
+          indexes = first..(first + count - 1)
+          yield indexes, data, data && indexes.all? { |index| plain?(index) }
+        end
+      end
+
       # @param digest [String, nil] without one there is nothing to check against
       # @return [String] the cluster as it is in the source
       # @raise [Mismatch, Damaged, Unreadable]

@@ -51,7 +51,7 @@ module Evrel
         wanted = @skip_identical ? own.reject { |index, digest| there?(index, digest) } : own
         fetched.spared = (own.size - wanted.size) * Image::CLUSTER
         out = Joined.new(@target) if @direct
-        @feed.each_cluster(wanted) { |index, digest, data| add(index, digest, data, fetched, out) }
+        stretches?(wanted) ? add_stretches(wanted, fetched, out) : @feed.each_cluster(wanted) { |*one| add(*one, fetched, out) }
         out.flush if @direct
         fetched.cpu, fetched.seconds = times.zip(began).map { |now, before| now - before }
         fetched
@@ -65,6 +65,23 @@ module Evrel
       private
 
       def times = [Process::CLOCK_THREAD_CPUTIME_ID, Process::CLOCK_MONOTONIC].map { |clock| Process.clock_gettime(clock) }
+
+      # What the target has to be asked for goes one by one.
+      def stretches?(wanted) = @direct && @feed.shared? && (!@skip_identical || wanted.all?(&:last))
+
+      def add_stretches(wanted, fetched, out)
+        digests = wanted.to_h
+        @feed.each_stretch(wanted) do |indexes, data, plain|
+          if plain && !(@empty && data == Image::Capture::ZEROS)
+            fetched.moved += data.bytesize
+            out.stretch(@feed.offset_of(indexes.first), data)
+          else
+            indexes.each.with_index do |index, at|
+              add(index, digests[index], data&.byteslice(at * Image::CLUSTER, Image::CLUSTER), fetched, out)
+            end
+          end
+        end
+      end
 
       def add(index, digest, data, fetched, out)
         offset, bytes = @feed.clip(index, data || checked(index, digest, fetched))

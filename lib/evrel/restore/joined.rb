@@ -27,16 +27,31 @@ module Evrel
         @size += bytes.bytesize
       end
 
+      # What lies behind each other already, in clusters.
+      # @param offset [Integer] byte on the target
+      # @param bytes [String] as it is
+      # @raise [Unreadable] with the place that takes nothing
+      def stretch(offset, bytes)
+        flush
+        write(offset, bytes) { 0.step(bytes.bytesize - 1, Image::CLUSTER).map { |at| [at, Image::CLUSTER] } }
+      end
+
       def flush
-        @target.write(@offset, @size == MOST ? @buffer : @buffer.byteslice(0, @size)) if @size.positive?
+        write(@offset, @size == MOST ? @buffer : @buffer.byteslice(0, @size)) { @pieces } if @size.positive?
+      ensure
+        @size = 0
+        @pieces.clear
+      end
+
+      private
+
+      def write(offset, bytes)
+        @target.write(offset, bytes)
       rescue Unreadable => e
         raise if e.is_a?(Away)
 
         # By itself each tells which of them it is.
-        @pieces.each { |at, length| @target.write(@offset + at, @buffer.byteslice(at, length)) }
-      ensure
-        @size = 0
-        @pieces.clear
+        yield.each { |at, length| @target.write(offset + at, bytes.byteslice(at, length)) }
       end
     end
   end

@@ -37,7 +37,8 @@ module Evrel
       # @raise [Trouble] where the source gives other bytes than before
       def run(feed)
         work = ->(span, _) { compare(feed.slice(*span), feed) }
-        Pipeline.each(feed.each_span(batch: BATCH), work, apart: @target.fork_safe? && feed.fork_safe?) do |(wrong, records), _|
+        threads = feed.shared? ? 1 : Pipeline::THREADS
+        Pipeline.each(feed.each_span(batch: BATCH), work, apart: @target.fork_safe? && feed.fork_safe?, threads:) do |(wrong, records), _|
           clusters = records.bytesize / 40
           @compared += clusters
           @whole.update(records)
@@ -80,7 +81,8 @@ module Evrel
         batch = batch.reject { |index, _| feed.except?(index) }
         read_again(batch, feed) if @again
         whole, cut = batch.partition { |index, digest| digest && feed.plain?(index) }
-        found = whole.map { |index, digest| plain(index, digest, feed) } + cut.map { |index, digest| alone(index, digest, feed) }
+        found = whole.zip(read(whole, feed)).map { |(index, digest), read| plain(index, digest, feed, read) }
+        found += cut.map { |index, digest| alone(index, digest, feed) }
         found.sort_by!(&:first)
         [found.filter_map { |index, right, _| index unless right },
          found.map { |index, _, digest| [feed.offset_of(index), digest].pack(RECORD) }.join]
@@ -89,10 +91,16 @@ module Evrel
       # The source a second time.
       def read_again(batch, feed) = batch.each { |index, digest| feed.again(index, digest) unless feed.zeros?(index) }
 
+      # Where others read back at the same time.
+      # @return [Array<String, nil>] digests of what stands there, nil for what has still to be read
+      def read(whole, feed)
+        feed.shared? && @target.shared_io ? feed.digests_at(@target.shared_io, whole.map(&:first)) : []
+      end
+
       # What goes over whole and unchanged is held against its digest.
-      def plain(index, digest, feed)
+      def plain(index, digest, feed, found)
         buffer = Thread.current[:evrel_read_back] ||= ''.b
-        found = Image::Digests.of(@target.read_into(buffer, feed.offset_of(index), Image::CLUSTER))
+        found ||= Image::Digests.of(@target.read_into(buffer, feed.offset_of(index), Image::CLUSTER))
         right = found == digest
         right ||= found == NOTHING && feed.zeros?(index) && feed.lost?(index, digest)
         # What was read first counts no more where it was decided so since.

@@ -10,8 +10,9 @@ module Evrel
     class SharedSource
       ROOM = 96 * MIB # of clusters that wait for the slower ones
 
-      # A cluster that waits, and the bits of the readers that have not taken it yet.
-      Kept = Struct.new(:data, :wanted)
+      # A cluster that waits: where it lies, its byte there, and the bits of the readers that have not taken it yet.
+      # One that is not sound lies nowhere.
+      Kept = Struct.new(:stretch, :at, :wanted)
 
       # What one target reads from: answers as an image does.
       class Reader
@@ -34,6 +35,12 @@ module Evrel
         # Other processes could not take what is kept here.
         def fork_safe? = false
 
+        # What stands on a target, read by processes that serve all of them.
+        # @param io [IO] the target's
+        # @param offsets [Array<Integer>] bytes
+        # @return [Array<String, nil>] as Digesters#of, of a cluster at each
+        def digests_at(io, offsets) = @shared.digesters.of(io, offsets, Image::CLUSTER)
+
         # One that was not right is read by whoever wants it, and what is held against nothing is shared with nobody.
         def cluster(index) = @image.cluster(index)
         def each_cluster(indexes, &) = @image.each_cluster(indexes, &)
@@ -46,15 +53,36 @@ module Evrel
         # @yieldparam index [Integer]
         # @yieldparam data [String, nil] nil where it does not match, or was not to be had
         def each_sound(digests, &)
-          @shared.take(self, digests).each(&)
+          @shared.take(self, digests).map { |index, bytes, at| [index, bytes&.byteslice(at, Image::CLUSTER)] }.each(&)
+        end
+
+        # The same, where many are wanted at once.
+        # @yieldparam index [Integer] of the first
+        # @yieldparam count [Integer] of clusters that lie behind each other; one, where it holds nothing but zeros
+        # @yieldparam data [String, nil] all of them, which others read too; nil for one that does not match, or was not to be had
+        def each_stretch(digests)
+          @shared.take(self, digests).slice_when { |one, other| !behind?(one, other) }.each do |(index, bytes, at), *more|
+            length = (more.size + 1) * Image::CLUSTER
+            whole = bytes.nil? || (at.zero? && bytes.bytesize <= length)
+            yield index, more.size + 1, whole ? bytes : bytes.byteslice(at, length)
+          end
         end
 
         # Whoever ends, or has failed, wants nothing any more.
         def close = @shared.leave(self)
+
+        private
+
+        def behind?(one, other)
+          !one[1].nil? && one[1].equal?(other[1]) && other[0] == one[0] + 1 && other[2] == one[2] + Image::CLUSTER
+        end
       end
 
       # @return [Integer] clusters that were read from the image so far
       attr_reader :read
+
+      # @return [Digesters]
+      attr_reader :digesters
 
       # @param image [Image::Native, Image::Foreign, Image::Live]
       # @param count [Integer] of targets
@@ -69,36 +97,49 @@ module Evrel
         @read = 0
         @lock = Mutex.new
         @arrived = ConditionVariable.new
+        @digesters = Digesters.new
+        @held = Hash.new { |held, reader| held[reader] = {} }
         @readers = Array.new(count) { |place| Reader.new(self, image, 1 << place) }
       end
 
       # @return [Array<Reader>] one for each target
       def readers = @readers.dup
 
+      # What a reader took the last time it is through with: it takes more, or leaves.
       # @param reader [Reader]
       # @param digests [Hash{Integer=>String}] number → digest
-      # @return [Array<(Integer, String)>] nil in place of what was not to be had, or does not match
+      # @return [Array<(Integer, String, Integer)>] number, what it lies in, and its byte there; nil in place of what
+      #   was not to be had, or does not match
       def take(reader, digests)
         missing = @lock.synchronize do
+          done(reader)
           wait_for_others(reader)
           claim(digests.keys)
         end
         fetch(missing, digests) if missing.any?
-        there = @lock.synchronize { digests.each_key.map { |index| [index, taken(reader, index)] } }
+        there = @lock.synchronize { digests.each_key.map { |index| [index, *taken(reader, index)] } }
         # What was dropped before this reader came to it, it reads by itself.
-        there.each { |one| one[1] ||= alone(one.first, digests[one.first]) }
+        there.each { |one| one[1], one[2] = alone(one.first, digests[one.first]) unless one[1] }
       end
 
       # @param reader [Reader]
       def leave(reader)
         @lock.synchronize do
+          @held.delete(reader)&.each_value { |stretches| stretches.each(&:give_back) }
           @readers.delete(reader)
+          @kept.each_value { |kept| kept.stretch&.give_back if kept.wanted.anybits?(reader.bit) }
           @kept.delete_if { |_, kept| (kept.wanted &= ~reader.bit).zero? }
           @arrived.broadcast
         end
+        @digesters.close if @readers.empty?
       end
 
       private
+
+      # A reader may have several threads.
+      def done(reader) = @held[reader].delete(Thread.current)&.each(&:give_back)
+
+      def hold(reader, stretch) = (@held[reader][Thread.current] ||= []) << stretch
 
       # What would be dropped first.
       def oldest = @kept.each_value.first
@@ -122,39 +163,47 @@ module Evrel
 
       # Others wait for what is being read just now.
       def fetch(missing, digests)
-        found = {}
-        @image.each_cluster(missing) { |index, data| found[index] = sound(data&.dup, digests[index]) }
+        found = Stretches.new
+        @image.each_cluster(missing) { |index, data| found.add(index, data) if sound?(data, digests[index]) }
       ensure
         @lock.synchronize do
           all = @readers.sum(&:bit)
           missing.each do |index|
             @reading.delete(index)
-            @kept[index] = Kept.new(found[index], all)
+            stretch, at = found.place(index)
+            @kept[index] = Kept.new(stretch&.wanted_by(@readers.size), at, all)
           end
           @read += missing.size
-          @kept.shift while @kept.size > @most
+          drop(@kept.shift.last) while @kept.size > @most
           @arrived.broadcast
         end
       end
 
+      # Those that have not come to it do not wait for it any more.
+      def drop(kept) = @readers.each { |reader| kept.stretch&.give_back if kept.wanted.anybits?(reader.bit) }
+
       # With the lock.
-      # @return [String, nil]
+      # @return [(String, Integer), nil]
       def taken(reader, index)
         @arrived.wait(@lock) while @reading.key?(index)
         kept = @kept[index] or return
+        # Whoever takes it once more was not counted.
+        again = kept.wanted.nobits?(reader.bit)
+        hold(reader, again ? kept.stretch.wanted_by(1) : kept.stretch) if kept.stretch
         kept.wanted &= ~reader.bit
         @kept.delete(index) && @arrived.broadcast if kept.wanted.zero?
-        kept.data
+        [kept.stretch&.bytes, kept.at]
       end
 
       def alone(index, digest)
         @lock.synchronize { @read += 1 }
-        sound(@image.cluster(index), digest)
+        data = @image.cluster(index)
+        [data, 0] if sound?(data, digest)
       rescue Error
         nil
       end
 
-      def sound(data, digest) = (data if data && (digest.nil? || Image::Digests.of(data) == digest))
+      def sound?(data, digest) = data && (digest.nil? || Image::Digests.of(data) == digest)
     end
   end
 end

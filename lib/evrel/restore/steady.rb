@@ -18,6 +18,7 @@ module Evrel
 
       # What other processes read or write is asked again there; only this one's count is told.
       def fork_safe? = @disk.fork_safe?
+      def shared_io = @disk.shared_io
 
       def read_bytes(offset, length) = again(:unreadable, offset) { super }
       def read_bytes_into(buffer, offset, length) = again(:unreadable, offset) { @disk.read_into(buffer, offset, length) }
