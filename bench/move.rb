@@ -2,8 +2,8 @@
 
 require_relative 'restore'
 
-# A drive onto another one, read from a block device where a loop device can be
-# had, against a plain copy of what is used of it.
+# A drive onto another one, both block devices where loop devices can be had,
+# against a plain copy of what is used of it.
 class MoveBench < RestoreBench
   NEAR = 4 * MIB # gaps that a plain copy copies too
 
@@ -23,20 +23,25 @@ class MoveBench < RestoreBench
   private
 
   def on_devices
-    loop = IO.popen(['losetup', '-r', '-f', '--show', disk], err: File::NULL, &:read).strip
-    @devices = [loop.empty? ? disk : loop, target]
-    @results['read from'] = { source: loop.empty? ? 'a plain file' : 'a loop device' }
+    system(fill)
+    from, to = [['-r', disk], [target]].map { |how| IO.popen(['losetup', '-f', '--show', *how], err: File::NULL, &:read).strip }
+    both = [from, to].none?(&:empty?)
+    @devices = both ? [from, to] : [disk, target]
+    @results['between'] = { what: both ? 'loop devices' : 'plain files' }
     yield
   ensure
-    system('losetup', '-d', loop) unless loop.to_s.empty?
+    [from, to].each { |loop| system('losetup', '-d', loop) unless loop.to_s.empty? }
   end
+
+  # The same file, and so the same device, each time.
+  def fill = "test -e #{target} || truncate -s #{File.size(disk)} #{target}; fallocate -z -o 0 -l #{File.size(disk)} #{target}"
 
   def moved(**how)
     from, to = @devices
     options = how.map { |name, value| "#{name}: #{value}" }.join(', ')
-    "i = Evrel::Image::Live.new(Evrel::Disk::File.open('#{from}'), uid: 'a', taken_at: Time.now); " \
+    "i = Evrel::Image::Live.new(Evrel::Disk.at('#{from}'), uid: 'a', taken_at: Time.now); " \
       "i.keep_digests(Evrel::Image::FirstRead.new('#{@folder}/digests', 'a')); File.truncate('#{@folder}/digests', 64); " \
-      "d = Evrel::Disk::File.open('#{to}', writable: true); #{engine_of("target: d, #{options}")}"
+      "d = Evrel::Disk.at('#{to}', writable: true); #{engine_of("target: d, #{options}")}"
   end
 
   def plain

@@ -32,9 +32,9 @@ module Evrel
         verify IMAGE                              every cluster, checksums and structures
         plan IMAGE DISK_FILE [--grow N|--spread|--as-is|--shrink|--wish FILE]
               [--sector BYTES] [--firmware uefi|bios] [--sfdisk]
-        restore IMAGE DISK_FILE [--plan FILE]     overwrites DISK_FILE, a regular file
-              [--scratch FOLDER] [--no-read-back] [--accept-unread]
-        run IMAGE DISK_FILE…                      overwrites all of them at the same time, from one reading,
+        restore IMAGE DISK [--plan FILE]          overwrites DISK, a file or, with --label, a device
+              [--label TEXT] [--scratch FOLDER] [--no-read-back] [--accept-unread]
+        run IMAGE DISK… [--label TEXT]…           overwrites all of them at the same time, from one reading,
               [--keep-identity] [--no-read-back] [--accept-unread]   each with an identity of its own
               [--table FILE [--template PATH]…]   and a name of its own
         verdict IMAGE DISK_FILE…                  may these disks be overwritten by it
@@ -177,11 +177,8 @@ module Evrel
     def device(path)
       return unless ::File.blockdev?(path)
 
-      sector = ::File.read("/sys/class/block/#{::File.basename(::File.realpath(path))}/queue/logical_block_size").to_i
-      disk = Disk::File.open(path, logical_sector: sector)
+      disk = Disk.at(path)
       Image::Live.new(disk, uid: Image::Live.uid(path, Identity.fingerprint(disk)), taken_at: Time.now)
-    rescue SystemCallError => e
-      raise Unreadable.new("#{path} cannot be read: #{e.message}", where: path)
     end
 
     # The first line of the file that every command takes by --passphrase-file: a passphrase stands in no list of processes.

@@ -17,6 +17,13 @@ module Evrel
   # `missing` and `as_file`. Offsets and lengths are bytes throughout. What stands before another disk is a Disk::Wrapper.
   # spec/contracts/disk.rb is the contract that every kind passes.
   module Disk
+    # A disk by its path.
+    # @param path [String] of a file, or of a block device
+    # @param how [Hash] as File.open takes it; a device says by itself how large its sectors are
+    # @yieldparam disk [File, Device] closed after the block
+    # @raise [Unreadable, Refused]
+    def self.at(path, **how, &) = (::File.blockdev?(path) ? Device : File).open(path, **how, &)
+
     # Puts pieces of a disk over bytes that were read of it.
     # @param bytes [String] binary; changed where a piece lies
     # @param offset [Integer] byte of the disk at which they begin

@@ -124,7 +124,7 @@ RSpec.describe Evrel::Image::Live, 'as the source of a write' do
     # Smaller than its part by some megabytes.
     run('resize2fs', '-f', "#{disk}?offset=#{65 * Disks::MIB}", '390M')
     device = run('losetup', '--find', '--show', '--read-only', disk).strip
-    opened = Evrel::Disk::File.open(device)
+    opened = Evrel::Disk.at(device)
     expect(opened.extents.to_a).to eq([[0, opened.size]])
     expect(move(opened)).to be_verified
     expect(run('qemu-img', 'compare', '-f', 'raw', disk, target)).to include('identical')

@@ -32,7 +32,7 @@ module Evrel
       # @return [Layout::Plan] valid or not
       def plan(image, path)
         source = Layout::Source.of(image)
-        Disk::File.open(path, logical_sector: @sector) do |disk|
+        Disk.at(path, logical_sector: @sector) do |disk|
           target = Layout::Target.of(disk, firmware: @firmware)
           Layout::Planner.new(source, target, @wish || Layout::Proposal.for(source, target).first).plan
         end

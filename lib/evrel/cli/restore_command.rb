@@ -5,7 +5,7 @@ require 'tmpdir'
 
 module Evrel
   class CLI
-    # `evrel restore`: an image onto a regular file, as it is or by a plan.
+    # `evrel restore`: an image onto a disk, as it is or by a plan.
     class RestoreCommand
       # @param arguments [Array<String>] its options are taken out
       # @raise [OptionParser::ParseError]
@@ -20,6 +20,7 @@ module Evrel
         parser.on('--accept-unread') { @options[:accept_unread] = true }
         parser.on('--plan FILE') { |file| @plan = file }
         parser.on('--scratch FOLDER') { |folder| @scratch = folder }
+        @proof = DeviceProof.new(parser)
         parser.parse!(arguments)
       end
 
@@ -27,11 +28,13 @@ module Evrel
       # @param path [String] of the disk
       # @yieldparam progress [Restore::Progress]
       # @return [Restore::Result]
+      # @raise [Refused] where the path is a device's and nobody has proved that it is the right one
       def run(image, path, &progress)
+        @proof.check(path)
         scratch = Restore::Scratch.new(::File.join(@scratch, "evrel-scratch-#{Process.pid}"))
         keep_digests(image) if image.is_a?(Image::Live)
         sector = @plan ? PlanCommand.sector(@plan) : image.manifest.logical_sector
-        Disk::File.open(path, writable: true, logical_sector: sector) do |disk|
+        Disk.at(path, writable: true, logical_sector: sector) do |disk|
           plan = @plan ? PlanCommand.again(@plan, image, disk) : Layout.as_in_image(image, disk)
           Restore::Engine.new(image:, target: disk, plan:, scratch:, **@options).run(&progress)
         end

@@ -4,7 +4,7 @@ require 'optparse'
 
 module Evrel
   class CLI
-    # `evrel run`: an image onto several regular files at the same time.
+    # `evrel run`: an image onto several disks at the same time.
     class RunCommand
       # @param arguments [Array<String>] its options are taken out
       # @raise [OptionParser::ParseError]
@@ -19,6 +19,7 @@ module Evrel
         parser.on('--keep-identity') { @identity = 'keep' }
         parser.on('--table FILE') { |path| @table = Own::Names.parse(::File.binread(path)) }
         parser.on('--template PATH') { |path| (@templates ||= []) << path }
+        @proof = DeviceProof.new(parser)
         parser.parse!(arguments)
         raise ArgumentError, '--template goes with --table' if @templates && !@table
       end
@@ -28,7 +29,9 @@ module Evrel
       # @yieldparam path [String]
       # @yieldparam progress [Restore::Progress]
       # @return [Array<Restore::Many::Outcome>]
+      # @raise [Refused] before anything is written, where one of them is a device that nobody has proved to be the right one
       def run(image, paths, &)
+        paths.each { |path| @proof.check(path) }
         named = @table && paths.each.with_index(1).to_h { |path, place| [path, values(path, place)] }
         wish = { 'way' => 'as_in_image', 'identity' => image.table ? @identity : 'keep' }
         outcomes = Restore::Many.new(image, paths, wish:, **@options).run(&)
@@ -55,7 +58,7 @@ module Evrel
       end
 
       def name(outcome, values)
-        Disk::File.open(outcome.path, writable: true) do |disk|
+        Disk.at(outcome.path, writable: true) do |disk|
           changes = Own.draft(disk, values, templates: @templates.to_a).changes
           Startup::Mend::Execution.write(disk, changes.map { |change| [change.offset, change.after] })
         end

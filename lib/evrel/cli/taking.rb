@@ -9,7 +9,7 @@ module Evrel
       def run_capture(arguments)
         command = CaptureCommand.new(arguments, @passphrase)
         source, folder = operands(arguments, 2)
-        taken = Disk::File.open(source) { |disk| command.run(disk, folder) { |one| told(one) } }
+        taken = Disk.at(source) { |disk| command.run(disk, folder) { |one| told(one) } }
         over = !taken.is_a?(Salvage::Run::Result)
         print(over ? taken.document : { complete: false, because: taken.because, unread_bytes: taken.bad.sum(&:last) })
         over ? FINE : FINDING

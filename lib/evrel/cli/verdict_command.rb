@@ -28,7 +28,7 @@ module Evrel
       private
 
       def about(file)
-        Disk::File.open(file) do |disk|
+        Disk.at(file) do |disk|
           { size: disk.size, logical_sector: disk.logical_sector, physical_sector: disk.physical_sector, **contents(disk) }
         end
       end

@@ -88,8 +88,6 @@ module Evrel
 
       def extents
         return enum_for(:extents) unless block_given?
-        # A device does not say where nothing was ever written.
-        return yield(0, size) if device?
 
         at = 0
         while at < size
@@ -104,15 +102,11 @@ module Evrel
 
       private
 
-      def device? = @io.stat.blockdev?
-
-      # A device says that it has none.
-      def bytes = device? ? @io.sysseek(0, IO::SEEK_END) : @io.size
+      def bytes = @io.size
 
       def open_io
         io = ::File.open(path, @writable ? 'r+b' : 'rb')
-        device = io.stat.blockdev? && !@writable # to be read; what is written to is a regular file
-        raise Unreadable.new("#{path} is not a regular file", where: path) unless io.stat.file? || device
+        raise Unreadable.new("#{path} is not a regular file", where: path) unless io.stat.file?
         return io if !@writable || locked?(io)
 
         raise Refused.new("#{path} is being written by another process", where: path)

@@ -49,7 +49,7 @@ module Evrel
       private
 
       def one(path, reader, source, wish, told)
-        Disk::File.open(path, writable: true, logical_sector: @image.manifest.logical_sector) do |target|
+        Disk.at(path, writable: true, logical_sector: @image.manifest.logical_sector) do |target|
           scratch = Scratch.new(::File.join(@scratch, "evrel-many-#{Process.pid}-#{reader.object_id}"))
           plan = Layout::Planner.new(source, Layout::Target.of(target), wish).plan.valid!
           engine = Engine.new(image: reader, target:, plan:, scratch:, **@options)
