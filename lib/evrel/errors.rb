@@ -31,6 +31,9 @@ module Evrel
   # The device does not answer at all: it is not there any more.
   class Away < Unreadable; end
 
+  # It was asked for as often as makes sense: nobody waits for it to come after all.
+  class Lost < Unreadable; end
+
   # To be rescued where one bad place bars nothing else: what lies there
   # contradicts itself or cannot be read. Where the device itself has gone away,
   # nothing is known of the place.

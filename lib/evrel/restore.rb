@@ -8,9 +8,10 @@ module Evrel
     # to_write bytes of the whole write, earlier those of them that an earlier
     # run had done, spared those that the target had already; speed is bytes per second of late; source_retries and
     # target_retries count how often either was asked again; limit is the side
-    # that the others wait for: 'target', 'processor', 'shelf', or nil.
+    # that the others wait for: 'target', 'processor', 'shelf', or nil; back is a Salvage::Progress as a hash while the write
+    # goes back to what its source did not give at once.
     Progress = Struct.new(:order, :kind, :part, :done, :total, :written, :earlier, :to_write, :speed, :spared, :source_retries,
-                          :target_retries, :limit, keyword_init: true)
+                          :target_retries, :limit, :back, keyword_init: true)
 
     # orders: Outcome of each, in order; written, spared (there already) and
     # discarded are bytes, compared clusters; mismatches: places that did not

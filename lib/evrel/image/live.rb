@@ -8,9 +8,10 @@ module Evrel
     # it was kept before. Where its digests are taken on the way, what is written
     # is held against those; else against the drive, which is read again for that.
     class Live
-      include OneByOne
-
       FORMAT = 'drive'
+      # After a cluster that cannot be read so many are left for later, then twice as many, and so on.
+      LEAP = 16
+      LONGEST_LEAP = 1024
 
       attr_reader :disk, :uid
 
@@ -58,13 +59,43 @@ module Evrel
       # @return [UsedClusters] with digests as far as some were kept
       def digests = @digests ||= UsedClusters.new(map, @first)
 
+      # From now on what the drive did not give is left for later (see Restore::Leftover), and what was read of that since comes
+      # from there.
+      # @param map [Salvage::Map]
+      # @param salvaged [Disk] what was read, where the map says so
+      def salvage_into(map, salvaged)
+        @map_of_rest = map
+        @salvaged = salvaged
+        @later = Set.new
+      end
+
+      # What was left for later has had its turn.
+      def settle = @later = nil
+
+      # @param index [Integer]
+      # @return [Boolean] whether the cluster was not given, and its turn has not come
+      def later?(index) = !@later.nil? && (@later.include?(index) || states(index).intersect?(%i[skipped bad]))
+
       # @param index [Integer]
       # @return [String] CLUSTER bytes; safe to call from several threads
       # @raise [Unreadable, OutOfRange]
-      def cluster(index)
-        data = cluster_of(disk, index).ljust(CLUSTER, "\0".b)
-        @first&.add(index, data)
-        data
+      def cluster(index) = given(index, ''.b)
+
+      # As ClustersAtOnce#each_cluster, into one string again and again, and in leaps over what cannot be read where that is left for later.
+      def each_cluster(indexes)
+        buffer = Thread.current[:evrel_live] ||= ''.b
+        leap = LEAP
+        over = 0
+        indexes.each do |index|
+          data = index < over ? leave(index) : given_or_left(index, buffer)
+          if data
+            leap = LEAP
+          elsif @later && index >= over
+            over = index + leap
+            leap = [leap * 2, LONGEST_LEAP].min
+          end
+          yield index, data
+        end
       end
 
       # What is left of a cluster that cannot be read as a whole: zeros stand for the sectors that cannot.
@@ -99,10 +130,62 @@ module Evrel
 
       private
 
+      # @return [nil]
+      def leave(index) = @later&.add(index) && nil
+
+      # @return [String] the buffer
+      def given(index, buffer)
+        offset = index * CLUSTER
+        raise OutOfRange.new("cluster #{index} is outside of the drive", where: "cluster #{index}") if offset >= disk.size
+
+        (salvage_of(index) || disk).read_into(buffer, offset, [CLUSTER, disk.size - offset].min)
+        buffer << ("\0".b * (CLUSTER - buffer.bytesize)) if buffer.bytesize < CLUSTER
+        @first&.add(index, buffer)
+        buffer
+      end
+
+      def given_or_left(index, buffer)
+        given(index, buffer)
+      rescue Away
+        raise if @later
+      rescue Unreadable
+        leave(index)
+      end
+
+      # @return [Array<Symbol>] of the places of a cluster; none where nothing is left for later
+      def states(index)
+        return [] unless @map_of_rest
+
+        offset = index * CLUSTER
+        @map_of_rest.within(offset, [CLUSTER, disk.size - offset].min).map(&:last)
+      end
+
+      # @return [Disk, nil] nil where the drive was not asked yet, or gave it
+      # @raise [Lost] the drive is not asked again for what it did not give
+      def salvage_of(index)
+        return if @map_of_rest.nil? || states(index).all?(:left)
+
+        lost, = missing(index).first
+        raise Lost.new('it could not be read', where: "byte #{lost}") if lost
+
+        @salvaged
+      end
+
+      # @return [(String, Array<(Integer, Integer)>)] what can be had of a cluster, and what cannot
       def around(index)
+        return around_in_salvage(index) unless states(index).all?(:left)
+
         unread = Unread.new(disk, tolerant: true)
         offset = index * CLUSTER
         [unread.read(offset, [CLUSTER, disk.size - offset].min).ljust(CLUSTER, "\0".b), unread.ranges]
+      end
+
+      # Nothing but zeros stands where nothing was read.
+      def around_in_salvage(index)
+        offset = index * CLUSTER
+        length = [CLUSTER, disk.size - offset].min
+        places = @map_of_rest.within(offset, length).reject { |_, _, state| state == :read }.map { |from, bytes,| [from, bytes] }
+        [@salvaged.read(offset, length).ljust(CLUSTER, "\0".b), places]
       end
     end
   end

@@ -14,15 +14,15 @@ module Evrel
       # @param journal [Journal]
       # @param guard [#call] raises where the target is not the sealed one;
       #   called first of all, and immediately before the first byte: hours may lie between
-      # @param scratch [Scratch, nil] needed where the plan resizes in the scratch room
+      # @param scratch [Scratch, nil] needed where the plan resizes in the scratch room; of a drive as the source, what it does not
+      #   give at once is left for later there, and else stops the write
       # @param decisions [Decisions] what was decided about clusters that are not what they were
       # @param waits [Array<Float>] as in Retry
       # @param options [Hash] as in WriteOptions
       def initialize(image:, target:, plan:, journal: Journal::None.new, guard: -> {}, scratch: nil, decisions: Decisions.new,
                      waits: Retry::WAITS, **options)
         @image = image
-        @retry = Retry.new(waits)
-        @target = Steady.new(target, @retry)
+        @target = Steady.new(target, @retry = Retry.new(waits))
         @plan = plan
         @journal = journal
         @guard = guard
@@ -36,6 +36,8 @@ module Evrel
         @unused = Unused.new(@target, @options.unused)
         @marks = Marks.new(plan, @target)
         @rewritten = 0
+        @back = scratch&.leftover(image)&.then { |leftover| GoingBack.new(leftover, decisions, @meter) { tell } }
+        @last_part = @orders.reverse.find { |order| order.kind == :part }
       end
 
       # @param shown [Array<Order>, nil] the orders that somebody has seen: no others are carried out
@@ -53,6 +55,7 @@ module Evrel
         result(@orders.map { |order| carry_out(order) })
       ensure
         @scratch&.close
+        @back&.close
       end
 
       private
@@ -75,6 +78,7 @@ module Evrel
         stop_before(order) if tell == :stop
         skipped = done_before?(order)
         skipped ? pass_over(order) : at_source(order) { send(order.kind, order) }
+        at_source(order) { go_back } if @back && order.equal?(@last_part)
         @meter.end
         tell
         Outcome.new(id: order.id, kind: order.kind, seconds: now - before, bytes: order.bytes, resumed: skipped, **@meter.of_order)
@@ -134,7 +138,8 @@ module Evrel
       end
 
       def resize(order)
-        @scratch.prepare(@image, @plan.place_of(order.part), sector: @target.logical_sector, decisions: @decisions) do |fetched, waited|
+        place = @plan.place_of(order.part)
+        @scratch.prepare(@image, place, sector: @target.logical_sector, decisions: @decisions, back: @back) do |fetched, waited|
           @meter.fetched(fetched, waited)
           raise Stopped, 'stopped while preparing; nothing was written' if tell == :stop
         end
@@ -169,10 +174,20 @@ module Evrel
         end
       end
 
+      # When all that is easy is written.
+      def go_back
+        @plan.pieces.each_with_index do |piece, index|
+          next if piece.prepared? || @decisions.without.include?(piece.number)
+
+          @back.over(@feeds[index], fetch_from(@feeds[index], false, direct: true))
+        end
+        @target.flush
+      end
+
       def writer(order, feed)
         apart = feed.fork_safe? && (!@options.skip_identical || @target.fork_safe?)
         fetch = fetch_from(feed, @options.skip_identical, direct: (apart || feed.shared?) && @target.fork_safe?)
-        PartWriter.new(order, feed, target: @target, journal: @journal, fetch:, apart:)
+        PartWriter.new(order, feed, target: @target, journal: @journal, fetch:, apart:, back: @back)
       end
 
       def fetch_from(feed, skip_identical, direct:)
@@ -205,23 +220,11 @@ module Evrel
 
       # Once. A drive that turned some bits may have turned more: all is read again.
       def rewrite(order)
-        @read_back.mismatches.each do |wrong|
-          feed = feed_of(wrong)
-          fetched = fetch_from(feed, false, direct: true).batch([[wrong[:cluster], feed.digest(wrong[:cluster])]], nil)
-          @target.zero(wrong[:offset], feed.length(wrong[:cluster])) if fetched.moved.zero?
-        end
+        Rewrite.new(@plan, @feeds, @target) { |feed| fetch_from(feed, false, direct: true) }.run(@read_back.mismatches)
         @rewritten = @read_back.mismatches.size
         @read_back.again
         @meter.begin(order)
         read_all
-      end
-
-      # Two pieces have the place of a part that grows; the cluster's number tells which of them it was.
-      def feed_of(wrong)
-        at = @plan.pieces.each_index.find do |index|
-          @plan.pieces[index].target?(wrong[:offset]) && @feeds[index].offset_of(wrong[:cluster]) == wrong[:offset]
-        end
-        @feeds[at]
       end
 
       def table(order)

@@ -88,6 +88,9 @@ module Evrel
         end
       end
 
+      # @return [Boolean] whether the source has not given it, and will be asked for it later
+      def later?(index) = @source.respond_to?(:later?) && @source.later?(index)
+
       # @param digest [String, nil] without one there is nothing to check against
       # @return [String] the cluster as it is in the source
       # @raise [Mismatch, Damaged, Unreadable]

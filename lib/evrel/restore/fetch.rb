@@ -10,8 +10,9 @@ module Evrel
       # is still to be written, in the order of the bytes that go with them;
       # moved are bytes to write, spared those that the target has already;
       # retries how often the source was asked again, taken what was not from
-      # the image itself (see Decisions); cpu and seconds are the time that it took.
-      Fetched = Struct.new(:last, :clusters, :runs, :moved, :spared, :retries, :taken, :cpu, :seconds)
+      # the image itself (see Decisions), later numbers of clusters that are left
+      # for later (see Leftover); cpu and seconds are the time that it took.
+      Fetched = Struct.new(:last, :clusters, :runs, :moved, :spared, :retries, :taken, :later, :cpu, :seconds)
 
       # @param error [Error]
       # @return [Symbol] as in Trouble
@@ -46,12 +47,12 @@ module Evrel
       # @return [Fetched]
       def batch(batch, out)
         began = times
-        fetched = Fetched.new(batch.last.first, batch.size, [], 0, 0, 0, [])
+        fetched = Fetched.new(batch.last.first, batch.size, [], 0, 0, 0, [], [])
         own = batch.reject { |index, _| @feed.except?(index) }
         wanted = @skip_identical ? own.reject { |index, digest| there?(index, digest) } : own
         fetched.spared = (own.size - wanted.size) * Image::CLUSTER
         out = Joined.new(@target) if @direct
-        stretches?(wanted) ? add_stretches(wanted, fetched, out) : @feed.each_cluster(wanted) { |*one| add(*one, fetched, out) }
+        stretches?(wanted) ? add_stretches(wanted, fetched, out) : @feed.each_cluster(wanted) { |*one| add_or_leave(*one, fetched, out) }
         out.flush if @direct
         fetched.cpu, fetched.seconds = times.zip(began).map { |now, before| now - before }
         fetched
@@ -77,10 +78,14 @@ module Evrel
             out.stretch(@feed.offset_of(indexes.first), data)
           else
             indexes.each.with_index do |index, at|
-              add(index, digests[index], data&.byteslice(at * Image::CLUSTER, Image::CLUSTER), fetched, out)
+              add_or_leave(index, digests[index], data&.byteslice(at * Image::CLUSTER, Image::CLUSTER), fetched, out)
             end
           end
         end
+      end
+
+      def add_or_leave(index, digest, data, fetched, out)
+        data.nil? && @feed.later?(index) ? fetched.later << index : add(index, digest, data, fetched, out)
       end
 
       def add(index, digest, data, fetched, out)

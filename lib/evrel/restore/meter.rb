@@ -11,6 +11,9 @@ module Evrel
 
       attr_reader :written
 
+      # Salvage::Progress while the write goes back to what its source did not give at once, else nil.
+      attr_writer :back
+
       def initialize(orders)
         @to_write = orders.select { |order| order.kind == :part }.sum(&:bytes)
         @written = @earlier = @spared = @discarded = @source_retries = @target_retries = 0
@@ -57,6 +60,14 @@ module Evrel
         @waited += waited
       end
 
+      # What was counted when it was passed over.
+      # @param fetched [Fetch::Fetched]
+      def late(fetched)
+        @moved += fetched.moved
+        @source_retries += fetched.retries
+        @taken.concat(fetched.taken)
+      end
+
       # @param bytes [Integer] of unused room that was emptied
       def emptied(bytes) = @discarded += bytes
 
@@ -77,7 +88,7 @@ module Evrel
         done = total.positive? ? [@done, total].min : @done
         Progress.new(order: @order.id, kind: @order.kind, part: @order.part, done:, total:, written: @written, earlier: @earlier,
                      to_write: @to_write, speed:, spared: @spared, source_retries: @source_retries, target_retries: @target_retries,
-                     limit:)
+                     limit:, back: @back&.to_h)
       end
 
       private

@@ -15,13 +15,15 @@ module Evrel
       # @param journal [Journal]
       # @param fetch [Fetch]
       # @param apart [Boolean] whether other processes can fetch
-      def initialize(order, feed, target:, journal:, fetch:, apart:)
+      # @param back [GoingBack, nil] to what the source did not give
+      def initialize(order, feed, target:, journal:, fetch:, apart:, back: nil)
         @order = order
         @feed = feed
         @target = target
         @journal = journal
         @fetch = fetch
         @apart = apart
+        @back = back
         @points = SafePoints.new(target, journal, order.id)
       end
 
@@ -39,6 +41,7 @@ module Evrel
         Pipeline.each(@feed.each_span(from:, batch:), @fetch, apart: @apart, room: @fetch.room(batch), threads:) do |fetched, bytes|
           waited = now - since
           write(fetched.runs, bytes)
+          @back&.leave(fetched.later)
           @points.passed(fetched.last, fetched.clusters * Image::CLUSTER)
           stop(fetched.last) if block.call(fetched, waited) == :stop
           since = now

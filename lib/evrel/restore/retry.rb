@@ -20,7 +20,7 @@ module Evrel
         begin
           yield
         rescue Unreadable, Mismatch, Damaged => e
-          raise if e.is_a?(Away) || attempt >= (e.is_a?(Unreadable) ? @waits.size : 1)
+          raise if e.is_a?(Away) || e.is_a?(Lost) || attempt >= (e.is_a?(Unreadable) ? @waits.size : 1)
 
           wait = @waits[attempt]
           told.call(e)

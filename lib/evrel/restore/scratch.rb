@@ -38,16 +38,19 @@ module Evrel
       # @param place [Layout::Place]
       # @param sector [Integer] bytes of the target's
       # @param decisions [Decisions]
+      # @param back [GoingBack, nil] to what the source did not give
       # @yieldparam fetched [Fetch::Fetched]
       # @yieldreturn :stop ends it
       # @raise [Mismatch] a cluster of the image is not what it was
       # @raise [Damaged] a tool refuses the volume
       # @raise [Trouble] there is no room left; what was made of this part is removed
-      def prepare(image, place, sector:, decisions: Decisions.new, &block)
+      def prepare(image, place, sector:, decisions: Decisions.new, back: nil, &block)
         number = place.part.number
         FileUtils.mkdir_p(@folder)
         forget(number)
-        make(image, place, path(number), sector, decisions, &block)
+        create(place, sector, image.manifest.taken_at) do |file|
+          copy(Feed.new(whole(place.part), image, [], decisions), file, back, &block)
+        end
       rescue Unreadable, Damaged, SystemCallError => e
         raise e if free > FULL
 
@@ -80,6 +83,10 @@ module Evrel
       # @raise [Unreadable] where it is not there
       def file(number) = @open[number] ||= WorkingFile.new(path(number), "#{path(number)}.b3")
 
+      # @param image [Image::Live, Image::Native, Image::Foreign]
+      # @return [Leftover, nil] only a drive gives another time what it did not give at once
+      def leftover(image) = (Leftover.new(image, ::File.join(@folder, 'source')) if image.format == Image::Live::FORMAT)
+
       # Closes what is open; the files stay for a write that goes on.
       def close
         @open.each_value(&:close)
@@ -97,10 +104,11 @@ module Evrel
       # @return [Integer] bytes
       def free = Linux::FreeSpace.of(@folder).to_a.first.to_i
 
-      def make(image, place, path, sector, decisions, &)
+      def create(place, sector, time, &)
+        path = path(place.part.number)
         Disk::File.create(path, place.part.size)
-        copy(image, place.part, path, decisions, &)
-        place.part.limits.resizer.resize(path, place.size, sector:, time: image.manifest.taken_at)
+        Disk::File.open(path, writable: true, &)
+        place.part.limits.resizer.resize(path, place.size, sector:, time:)
         WorkingFile.list(path, "#{path}.b3")
         Disk::File.open(path, writable: true, &:flush)
       end
@@ -129,14 +137,14 @@ module Evrel
         ::File.write(reason(number), error.message)
       end
 
-      def copy(image, part, path, decisions, &block)
-        piece = Layout::Piece.new(number: part.number, name: part.word, image_start: part.start, target_start: 0, size: part.size)
-        feed = Feed.new(piece, image, [], decisions)
-        Disk::File.open(path, writable: true) do |file|
-          order = Order.new(id: 'copy', title: piece.name)
-          PartWriter.new(order, feed, target: file, journal: Journal::None.new, fetch: Fetch.new(feed, file),
-                                      apart: feed.fork_safe?).run(&block)
-        end
+      # All of a part, as it is.
+      def whole(part) = Layout::Piece.new(number: part.number, name: part.word, image_start: part.start, target_start: 0, size: part.size)
+
+      def copy(feed, file, back, &)
+        order = Order.new(id: 'copy', title: feed.piece.name)
+        PartWriter.new(order, feed, target: file, journal: Journal::None.new, fetch: Fetch.new(feed, file), apart: feed.fork_safe?,
+                                    back:).run(&)
+        back&.over(feed, Fetch.new(feed, file, direct: true))
       end
     end
   end

@@ -45,6 +45,11 @@ module Evrel
         def cluster(index) = @image.cluster(index)
         def each_cluster(indexes, &) = @image.each_cluster(indexes, &)
 
+        # As Live.
+        def later?(index) = @image.is_a?(Image::Live) && @image.later?(index)
+        def salvage_into(...) = @image.salvage_into(...)
+        def settle = @image.settle
+
         # As Live#rest_of; nothing where the source has none.
         def rest_of(index) = @image.is_a?(Image::Live) ? @image.rest_of(index) : nil
 

@@ -32,9 +32,10 @@ module Evrel
       # @param retries [Integer] how often a sector that failed is asked for again
       # @param unused [Boolean] whether what is not used is read too, at the end
       # @param slow [Float] seconds: a step that takes longer counts as one that failed, but for what it gave
+      # @param only [Array<(Integer, Integer)>, nil] byte offset and length of all that is wanted, ascending: nothing is looked up
       # @param seconds [Numeric, nil] after which it ends
       # @param hot [#call, nil] whether the disk is too hot now; asked every so often
-      def initialize(disk, store, parts: nil, retries: 1, unused: false, slow: 5.0, seconds: nil, hot: nil)
+      def initialize(disk, store, parts: nil, retries: 1, unused: false, slow: 5.0, only: nil, seconds: nil, hot: nil)
         @source = Source.new(disk, store)
         @store = store
         @map = store.map
@@ -42,6 +43,7 @@ module Evrel
         @retries = retries
         @unused = unused
         @slow = slow
+        @only = only
         @until = seconds && (now + seconds)
         @hot = hot
         @noted = now
@@ -64,7 +66,7 @@ module Evrel
       private
 
       def passes
-        at(:structures) { survey }
+        @only ? want(@only) : at(:structures) { survey }
         at(:used) { stride(@used) }
         at(:edges) { each_gap { |offset, length| edges(offset, length) } }
         at(:middles) { each_gap { |offset, length| middle(offset, length) } }
