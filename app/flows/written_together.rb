@@ -38,7 +38,8 @@ class WrittenTogether
     SourceAccess.open(@writes.first.source) do |image|
       opened = true
       WriteRun.keep_digests(@writes.first, image, anew: !@writes.first.begun?)
-      yield Evrel::Restore::SharedSource.new(image, @writes.size + @takings.size, patience: @takings.any? ? PATIENCE : 0).readers
+      how = { patience: @takings.any? ? PATIENCE : 0, writes: @writes.size }
+      yield Evrel::Restore::SharedSource.new(image, @writes.size + @takings.size, **how).readers
     end
   rescue Evrel::Error, SystemCallError
     raise if opened

@@ -20,9 +20,10 @@ module Evrel
     # as in ReadBack; taken: clusters that were not from the image itself, as
     # hashes with cluster, part and how ('zeros', or the id of another image);
     # without: numbers of parts that were left out; not_grown: number of a part
-    # that keeps its size → why; retries by side.
+    # that keeps its size → why; retries by side; late: how many clusters a failing
+    # source did not give at once.
     Result = Struct.new(:orders, :written, :spared, :discarded, :compared, :mismatches, :rewritten, :digest, :taken, :without, :retries,
-                        :read_back, :resumed, :not_grown, keyword_init: true) do
+                        :read_back, :resumed, :not_grown, :late, keyword_init: true) do
       # @return [Boolean] read back from the disk, and every cluster matched
       def verified? = read_back && mismatches.empty?
     end

@@ -60,7 +60,8 @@ RSpec.describe 'A drive that is restored from as it is' do
     end
     expect(page).to have_text('read back from the disk itself', wait: 200)
     expect(page).to have_css('.fact', text: 'Zeros stand in some places')
-    expect(docket.writes.sole).to have_attributes(state: 'done', verified: true)
+    expect(page).to have_css('.fact', text: 'The drive that was read is failing')
+    expect(docket.writes.sole).to have_attributes(state: 'done', verified: true, summary: include('late' => be_positive))
     ours, theirs = [source.local_path, drive_path(Requests::REPLACEMENT)].map { |path| File.binread(path, 65_536, spot / 65_536 * 65_536) }
     ours[spot % 65_536, 512] = "\0" * 512
     expect(ours == theirs).to be(true)

@@ -74,7 +74,7 @@ RSpec.describe Evrel::Restore::GoingBack do
 
     goes_on = failing
     result = move(goes_on, zeros: [first, first + 9])
-    expect(result).to be_verified
+    expect(result).to have_attributes(verified?: true, late: be > 16)
     expect(result.taken).to contain_exactly(include(cluster: first, how: 'zeros'), include(cluster: first + 9, how: 'zeros'))
     expect(goes_on.asked & [first, first + 9, first + 40]).to eq([])
     expect(File.binread(target) == with_zeros).to be(true)
@@ -83,7 +83,7 @@ RSpec.describe Evrel::Restore::GoingBack do
   it 'leaps over a region that gives nothing, and comes back for its edges' do
     region = [(first + 4) << 16, 40 << 16]
     drive = failing(unreadable: [region])
-    expect { move(drive) }.to raise_error(Evrel::Restore::Trouble, /could not be read/)
+    expect { move(drive) }.to raise_error(Evrel::Restore::Trouble, /cannot be read, however/)
     sweep = drive.asked.take(drive.asked.index(drive.asked.max))
     expect(sweep.count { |number| number.between?(first + 4, first + 43) }).to be < 8
     expect(move(failing(unreadable: [region]), zeros: ((first + 4)..(first + 43)).to_a)).to be_verified
@@ -114,6 +114,24 @@ RSpec.describe Evrel::Restore::GoingBack do
     expect(File.binread(smaller, Disks::MIB).count("\0")).to eq(Disks::MIB)
     expect(move(failing, wish:, onto: smaller, zeros: [first, first + 9])).to be_verified
     expect(run('sfdisk', '--verify', smaller)).to include('No errors')
+  end
+
+  it 'leaves nothing for later where several are written at once: each would leave something else' do
+    image = source(failing)
+    paths = Array.new(2) { |at| sparse("row-#{at}", File.size(disk)) }
+    outcomes = Evrel::Restore::Many.new(image, paths, scratch: file('.'), wish: { 'way' => 'as_in_image' }).run
+    expect(outcomes.map(&:error)).to all(be_a(Evrel::Restore::Trouble).and(have_attributes(kind: :unreadable)))
+  ensure
+    image&.close
+  end
+
+  it 'goes on in the next part when it went back in one that was brought to another size' do
+    startup = open_disk(disk) { |one| one.extents.select { |offset, length| offset + length <= 65 * Disks::MIB }.last.sum - 512 }
+    smaller = sparse('smaller', File.size(disk) - (300 * Disks::MIB))
+    places = [*bad, startup].map { |at| [at, 512] }
+    wish = { 'way' => 'shrink', 'air' => 0 }
+    expect { move(failing(unreadable: places), wish:, onto: smaller, zeros: [first, first + 9]) }
+      .to raise_error(Evrel::Restore::Trouble, /cannot be read, however/) { |e| expect(e.cluster).to eq(startup >> 16) }
   end
 
   it 'takes one that falls silent for one that is away, and for nothing else' do

@@ -7342,6 +7342,20 @@ export interface components {
             target_retries?: number;
             /** @enum {string|null} */
             limit?: "target" | "processor" | "shelf" | null;
+            /** @description while the write goes back to what a failing source did not give at once; bytes, but for errors */
+            back?: {
+                /** @enum {string} */
+                pass: "edges" | "middles" | "sectors" | "again";
+                wanted: number;
+                read: number;
+                left: number;
+                skipped: number;
+                bad: number;
+                /** @description reads that failed */
+                errors: number;
+                /** @description byte of the source */
+                at: number;
+            } | null;
         };
         DocketRow: {
             id: number;

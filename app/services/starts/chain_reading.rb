@@ -11,7 +11,13 @@ module ChainReading
       raise Evrel::Refused.new('the written disk is not attached', where: 'start', hint: 'plug it in again')
     computer = StartComputer.new(docket, attached).computer
     state, steps = Evrel::Apart.call { read_off(attached, computer) }
-    docket.start_checks.create!(write:, state:, steps:)
+    docket.start_checks.create!(write:, state:, steps:).tap { Event.add('chain_read', text(steps), docket:) }
+  end
+
+  # Whoever looks at the station meanwhile hears of it by this.
+  def self.text(steps)
+    bad = steps.find { |step| step['state'] != 'ok' }
+    "Start-up chain read off the disk: #{bad ? bad['title'] : 'every step is there'}"
   end
 
   def self.read_off(attached, computer)
@@ -21,5 +27,5 @@ module ChainReading
   ensure
     disk&.close
   end
-  private_class_method :read_off
+  private_class_method :read_off, :text
 end

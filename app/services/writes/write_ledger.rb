@@ -21,6 +21,10 @@ class WriteLedger
     return fact('errors', :no, 'It stopped', @write.error.upcase_first) if @write.state == 'failed'
     return fact('errors', :ask, @write.state == 'paused' ? 'Paused' : 'Stopped as asked', 'It goes on from here') if @write.can_go_on?
 
+    if @write.progress.to_h['back']
+      return fact('errors', :ask, 'The drive that is read is failing', 'What it did not give at once is asked for again')
+    end
+
     fact('errors', :ok, 'No errors so far', 'Every cluster matched its checksum')
   end
 
@@ -38,7 +42,15 @@ class WriteLedger
   end
 
   def after
-    [verified, time, skipped, *whole, *not_grown, *twice, *spared, *decided, retries]
+    [verified, time, skipped, *late, *whole, *not_grown, *twice, *spared, *decided, retries]
+  end
+
+  def late
+    count = summary['late'].to_i
+    return [] if count.zero?
+
+    [fact('late', :ask, 'The drive that was read is failing',
+          "#{Evrel::Units.count(count)} #{count == 1 ? 'cluster was' : 'clusters were'} left until all else was written")]
   end
 
   # A map that is not believed leaves nothing out.

@@ -16,7 +16,7 @@ module Evrel
         end
         print({ image: path, target:, notes:, verified: result.verified?, read_back: result.read_back, written: result.written,
                 spared: result.spared, discarded: result.discarded, compared: result.compared, rewritten: result.rewritten,
-                not_grown: result.not_grown,
+                not_grown: result.not_grown, late: result.late,
                 digest: result.digest, mismatches: result.mismatches, orders: result.orders.map(&:to_h) })
         result.mismatches.empty? ? FINE : FINDING
       end

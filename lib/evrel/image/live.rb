@@ -69,12 +69,15 @@ module Evrel
         @later = Set.new
       end
 
+      # @return [Boolean] whether one write has it for itself, and may leave something for later
+      def goes_back? = true
+
       # What was left for later has had its turn.
-      def settle = @later = nil
+      def settle = @later.clear
 
       # @param index [Integer]
       # @return [Boolean] whether the cluster was not given, and its turn has not come
-      def later?(index) = !@later.nil? && (@later.include?(index) || states(index).intersect?(%i[skipped bad]))
+      def later?(index) = !@later.nil? && (@later.include?(index) || states(index).include?(:skipped))
 
       # @param index [Integer]
       # @return [String] CLUSTER bytes; safe to call from several threads
@@ -166,7 +169,7 @@ module Evrel
         return if @map_of_rest.nil? || states(index).all?(:left)
 
         lost, = missing(index).first
-        raise Lost.new('it could not be read', where: "byte #{lost}") if lost
+        raise Lost.new('sectors of it cannot be read, however they are asked for', where: "byte #{lost}") if lost
 
         @salvaged
       end

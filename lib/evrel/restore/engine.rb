@@ -186,12 +186,12 @@ module Evrel
 
       def writer(order, feed)
         apart = feed.fork_safe? && (!@options.skip_identical || @target.fork_safe?)
-        fetch = fetch_from(feed, @options.skip_identical, direct: (apart || feed.shared?) && @target.fork_safe?)
+        fetch = fetch_from(feed, @options.skip_identical, direct: (apart || feed.shared?) && @target.fork_safe?, leaves: !@back.nil?)
         PartWriter.new(order, feed, target: @target, journal: @journal, fetch:, apart:, back: @back)
       end
 
-      def fetch_from(feed, skip_identical, direct:)
-        Fetch.new(feed, @target, skip_identical:, empty: @unused.blank?(feed.piece), direct:, retrying: @retry)
+      def fetch_from(feed, skip_identical, direct:, leaves: false)
+        Fetch.new(feed, @target, skip_identical:, empty: @unused.blank?(feed.piece), direct:, leaves:, retrying: @retry)
       end
 
       # Where nothing is known to be written, nothing old may stay between the clusters.

@@ -27,13 +27,15 @@ module Evrel
       # @param skip_identical [Boolean] leaves out what the target has already
       # @param empty [Boolean] what is not written there is known to be zero
       # @param direct [Boolean] writes by itself
+      # @param leaves [Boolean] whether what the source does not give is left for later, where it will be asked again
       # @param retrying [Retry]
-      def initialize(feed, target, skip_identical: false, empty: true, direct: false, retrying: Retry.new)
+      def initialize(feed, target, skip_identical: false, empty: true, direct: false, leaves: false, retrying: Retry.new)
         @feed = feed
         @target = target
         @skip_identical = skip_identical
         @empty = empty
         @direct = direct
+        @leaves = leaves
         @retry = retrying
       end
 
@@ -85,7 +87,7 @@ module Evrel
       end
 
       def add_or_leave(index, digest, data, fetched, out)
-        data.nil? && @feed.later?(index) ? fetched.later << index : add(index, digest, data, fetched, out)
+        @leaves && data.nil? && @feed.later?(index) ? fetched.later << index : add(index, digest, data, fetched, out)
       end
 
       def add(index, digest, data, fetched, out)

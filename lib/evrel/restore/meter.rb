@@ -16,7 +16,7 @@ module Evrel
 
       def initialize(orders)
         @to_write = orders.select { |order| order.kind == :part }.sum(&:bytes)
-        @written = @earlier = @spared = @discarded = @source_retries = @target_retries = 0
+        @written = @earlier = @spared = @discarded = @source_retries = @target_retries = @late = 0
         @taken = []
       end
 
@@ -66,6 +66,7 @@ module Evrel
         @moved += fetched.moved
         @source_retries += fetched.retries
         @taken.concat(fetched.taken)
+        @late += fetched.clusters
       end
 
       # @param bytes [Integer] of unused room that was emptied
@@ -78,7 +79,7 @@ module Evrel
 
       # @return [Hash] of the whole write
       def totals
-        { written: @written, spared: @spared, discarded: @discarded, taken: @taken,
+        { written: @written, spared: @spared, discarded: @discarded, taken: @taken, late: @late,
           retries: { source: @source_retries, target: @target_retries } }
       end
 

@@ -85,7 +85,9 @@ module Evrel
 
       # @param image [Image::Live, Image::Native, Image::Foreign]
       # @return [Leftover, nil] only a drive gives another time what it did not give at once
-      def leftover(image) = (Leftover.new(image, ::File.join(@folder, 'source')) if image.format == Image::Live::FORMAT)
+      def leftover(image)
+        Leftover.new(image, ::File.join(@folder, 'source')) if image.format == Image::Live::FORMAT && image.goes_back?
+      end
 
       # Closes what is open; the files stay for a write that goes on.
       def close
@@ -142,8 +144,8 @@ module Evrel
 
       def copy(feed, file, back, &)
         order = Order.new(id: 'copy', title: feed.piece.name)
-        PartWriter.new(order, feed, target: file, journal: Journal::None.new, fetch: Fetch.new(feed, file), apart: feed.fork_safe?,
-                                    back:).run(&)
+        PartWriter.new(order, feed, target: file, journal: Journal::None.new, fetch: Fetch.new(feed, file, leaves: !back.nil?),
+                                    apart: feed.fork_safe?, back:).run(&)
         back&.over(feed, Fetch.new(feed, file, direct: true))
       end
     end

@@ -45,7 +45,8 @@ module Evrel
         def cluster(index) = @image.cluster(index)
         def each_cluster(indexes, &) = @image.each_cluster(indexes, &)
 
-        # As Live.
+        # As Live; several writes would each leave something else for later.
+        def goes_back? = @image.is_a?(Image::Live) && @shared.writes == 1
         def later?(index) = @image.is_a?(Image::Live) && @image.later?(index)
         def salvage_into(...) = @image.salvage_into(...)
         def settle = @image.settle
@@ -89,12 +90,17 @@ module Evrel
       # @return [Digesters]
       attr_reader :digesters
 
+      # @return [Integer] how many of the targets are disks
+      attr_reader :writes
+
       # @param image [Image::Native, Image::Foreign, Image::Live]
       # @param count [Integer] of targets
       # @param room [Integer] bytes
       # @param patience [Numeric] seconds for which the others wait for a slow one
-      def initialize(image, count, room: ROOM, patience: 0)
+      # @param writes [Integer] how many of them are disks; the others are images that are taken on the way
+      def initialize(image, count, room: ROOM, patience: 0, writes: count)
         @image = image
+        @writes = writes
         @most = room / Image::CLUSTER
         @patience = patience
         @kept = {}

@@ -16,7 +16,7 @@ const LIMITS = { drive: 'the drive sets the pace', packing: 'packing sets the pa
 export const limitWords = (taking: Taking) =>
   taking.progress.limit && phase(taking) === 'takes' ? LIMITS[taking.progress.limit] : ''
 
-const PASSES: Record<NonNullable<Taking['progress']['pass']>, string> = {
+export const PASSES: Record<NonNullable<Taking['progress']['pass']>, string> = {
   structures: 'What says what is used',
   used: 'What is used, in large steps',
   edges: 'Into the gaps, from both ends',

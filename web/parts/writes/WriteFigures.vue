@@ -5,6 +5,7 @@ import Curve from '../../drawing/Curve.vue'
 import { bytes, clock, range, span, speed } from '../../words/format'
 import { isRunning, orderAt, toWrite } from '../../words/orders'
 import { done } from '../../words/progress'
+import { PASSES } from '../takings/words'
 import Milestones from '../common/Milestones.vue'
 import StandsStill from '../common/StandsStill.vue'
 
@@ -20,7 +21,9 @@ const running = computed(() => isRunning(props.write))
 const over = computed(() => props.write.state === 'done')
 const percent = computed(() => (over.value ? 100 : done(props.write.progress)))
 const said = computed(() => props.view.expected && `said ${range(props.view.expected.low, props.view.expected.high)}`)
+const back = computed(() => props.write.progress.back)
 const left = computed(() => {
+  if (back.value) return 'No telling how long'
   if (props.write.left) return `${range(props.write.left.low, props.write.left.high)} left`
   if (props.write.state !== 'queued') return 'Measuring…'
   return props.view.before ? `Waits for ${props.view.before} before it` : 'Waiting for the worker'
@@ -31,6 +34,7 @@ const seconds = computed(() =>
     : 0,
 )
 const pace = computed(() => {
+  if (back.value) return 'asking the drive again'
   const limit = props.write.progress.limit
   if (limit) return LIMITS[limit]
   return orders.value[orderAt(orders.value, props.write)]?.kind === 'read_back' ? 'reading back' : 'writing'
@@ -55,6 +59,12 @@ const pace = computed(() => {
       }}</span>
     </div>
   </div>
+  <p v-if="running && back" class="back">
+    Back to what the drive did not give at once:
+    <b>{{ PASSES[back.pass].toLowerCase() }}</b>, {{ bytes(back.skipped) }} still to ask for<template v-if="back.bad"
+      >, {{ bytes(back.bad) }} not to be had</template
+    >.
+  </p>
   <Milestones :percent="percent" :step="title" :running="running" />
   <p><StandsStill :work="`write-${write.id}`" :running="write.state === 'running'" /></p>
   <Curve
