@@ -35,7 +35,7 @@ module Evrel
     def stream(sink, **limits, &)
       limits = LIMITS.merge(limits)
       ours, theirs = IO.pipe(binmode: true)
-      pid = begun(ours, theirs, limits, &)
+      pid = begun(theirs, limits, &)
       theirs.close
       told(ours, sink, limits)
     ensure
@@ -57,10 +57,9 @@ module Evrel
     class << self
       private
 
-      def begun(ours, theirs, limits)
+      def begun(theirs, limits)
         parent = Process.pid
-        Linux::Forked.fork do
-          ours.close
+        Linux::Forked.fork(keep: [theirs]) do
           Linux::Death.with_parent(parent)
           answer(Out.new(theirs)) do
             alone(limits)
