@@ -64,7 +64,7 @@ module Evrel
     # @return [String, nil] the same as text
     def text(key, name)
       bytes = value(key, name) or return
-      bytes.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace).delete("\0")
+      bytes.dup.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace).delete("\0")
     end
 
     private
@@ -82,7 +82,7 @@ module Evrel
       bytes = cell(address)
       damaged("a key at #{address} has no signature") unless bytes.start_with?('nk')
       count, keys, value_count, values, length = bytes.byteslice(20, 56).unpack('Vx4Vx4VVx28v')
-      Key.new(bytes.byteslice(76, length).to_s.force_encoding('UTF-8').scrub, keys, count, values, value_count)
+      Key.new(bytes.byteslice(76, length).to_s.dup.force_encoding('UTF-8').scrub, keys, count, values, value_count)
     end
 
     # Lists of keys: "lf" and "lh" with an address and four bytes each, "li" with addresses, "ri" with addresses of lists.

@@ -1,9 +1,16 @@
 # frozen_string_literal: true
 
 require 'timeout'
+require_relative '../support/spoiled_disk'
 
 # Every input may lie: a typed error or a true answer, never anything else.
 RSpec.describe 'Hostile input' do
+  it 'takes a name behind the end of what holds it for an empty one' do
+    attribute = [0x80, 24, 0, 4, 200, 0].pack('VVCCvv').ljust(24, "\0".b)
+    expect(Evrel::Volume::NtfsAttribute.new(attribute, 'record 5').name).to eq('')
+    expect(Evrel::Image::VmdkDescriptor.check(SpoiledDisk.new("\0".b * 512, {}), 'empty.vmdk')).to all(be_a(String))
+  end
+
   # Reads everything that there is to read.
   def exhaust(path)
     open_disk(path) do |disk|

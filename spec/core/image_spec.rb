@@ -112,6 +112,20 @@ RSpec.describe Evrel::Image do
     end
   end
 
+  {
+    'a part without a beginning' => ->(part) { part.delete('start_bytes') },
+    'a part of less than no bytes' => ->(part) { part['size_bytes'] = -1 },
+    'a text for what is used of a part' => ->(part) { part['volume']['used_bytes'] = 'all' },
+    'a text for a volume' => ->(part) { part['volume'] = 'ext4' },
+    'a text for its doubts' => ->(part) { part['volume']['doubts'] = 'many' }
+  }.each do |name, spoil|
+    it "answers a manifest that has #{name} with a typed error" do
+      document = JSON.parse(File.read(File.join(folder, 'manifest.json')))
+      spoil.call(document['table']['partitions'].find { |part| part['role'] == 'system' })
+      expect { Evrel::Image::Manifest.parse(JSON.generate(document)) }.to raise_error(Evrel::Damaged, /partition that is not built/)
+    end
+  end
+
   it 'reads qcow2 files of other tools, plain and compressed, old and new' do
     %w[compat=0.10 compat=1.1 compat=1.1,cluster_size=4k compression_type=zstd].each_with_index do |options, index|
       [[], ['-c']].each do |compressed|

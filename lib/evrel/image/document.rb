@@ -149,8 +149,18 @@ module Evrel
       def check_parts
         fine = on_the_disk.is_a?(Array) && on_the_disk.all?(Hash)
         raise bad('has a list of partitions that is none') unless fine
+
+        wrong = on_the_disk.find { |part| !part?(part) }
+        raise bad("has a partition that is not built like one: #{wrong['number'].inspect}") if wrong
       rescue TypeError
         raise bad('is not built like one')
+      end
+
+      def part?(part)
+        volume = part['volume'] || {}
+        return false unless volume.is_a?(Hash) && (volume['doubts'].nil? || volume['doubts'].is_a?(Array))
+
+        [*part.values_at('start_bytes', 'size_bytes'), volume['used_bytes'] || 0].all? { |bytes| bytes.is_a?(Integer) && bytes >= 0 }
       end
 
       def check_unread

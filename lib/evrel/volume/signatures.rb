@@ -91,7 +91,7 @@ module Evrel
       end
 
       def power_of_two?(number, least, most) = number.between?(least, most) && number.nobits?(number - 1)
-      def utf16(bytes) = bytes.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
+      def utf16(bytes) = bytes.dup.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
       private_class_method :exfat, :exfat_label, :xfs, :btrfs, :others, :at?, :power_of_two?, :utf16
     end
   end

@@ -52,7 +52,7 @@ module Evrel
         text(bytes) if sectors * 512 <= LONGEST || bytes.include?("\0")
       end
 
-      def text(bytes) = bytes.split("\0", 2).first.to_s.force_encoding('UTF-8').scrub
+      def text(bytes) = bytes.split("\0", 2).first.to_s.dup.force_encoding('UTF-8').scrub
       private_class_method :descriptor, :text, :line!, :plain?
     end
   end

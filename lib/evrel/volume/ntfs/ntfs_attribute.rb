@@ -104,7 +104,7 @@ module Evrel
         raise damaged("has a run of #{count} clusters at cluster #{lcn || 'none'} of #{clusters}")
       end
 
-      def text(bytes) = bytes.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
+      def text(bytes) = bytes.dup.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
       def damaged(message) = Damaged.new("#{@where}: attribute #{format('0x%x', type)} #{message}", where: @where)
     end
   end
