@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require 'json'
+require 'monitor'
 
 module Evrel
   module Salvage
@@ -25,6 +26,7 @@ module Evrel
         @starts = ranges.map(&:first)
         @states = ranges.map(&:last)
         @totals = STATES.to_h { |state| [state, ranges.sum { |_, length, one| one == state ? length : 0 }] }
+        @lock = Monitor.new # several threads ask while one notes
       end
 
       # @param text [String] the file
@@ -72,30 +74,11 @@ module Evrel
       # @param offset [Integer] bytes
       # @param length [Integer] bytes
       def set(offset, length, state)
-        return if length.zero?
-
-        within(offset, length).each { |_, bytes, before| @totals[before] -= bytes }
-        @totals[state] += length
-        first = split(offset)
-        last = split(offset + length)
-        @starts[first...last] = [offset]
-        @states[first...last] = [state]
-        join(first + 1)
-        join(first)
+        @lock.synchronize { put(offset, length, state) } if length.positive?
       end
 
       # @return [Array<(Integer, Integer, Symbol)>] what lies within a range, cut at its ends
-      def within(offset, length)
-        at = index(offset)
-        found = []
-        while at < @starts.size && @starts[at] < offset + length
-          from = [@starts[at], offset].max
-          below = [@starts[at + 1] || size, offset + length].min
-          found << [from, below - from, @states[at]]
-          at += 1
-        end
-        found
-      end
+      def within(offset, length) = @lock.synchronize { cut(offset, offset + length) }
 
       # @return [Boolean] whether all of a range was read
       def read?(offset, length) = within(offset, length).all? { |_, _, state| state == :read }
@@ -111,6 +94,28 @@ module Evrel
       def total(state) = @totals.fetch(state)
 
       private
+
+      def put(offset, length, state)
+        cut(offset, offset + length).each { |_, bytes, before| @totals[before] -= bytes }
+        @totals[state] += length
+        first = split(offset)
+        last = split(offset + length)
+        @starts[first...last] = [offset]
+        @states[first...last] = [state]
+        join(first + 1)
+        join(first)
+      end
+
+      def cut(first, behind)
+        at = index(first)
+        found = []
+        while at < @starts.size && @starts[at] < behind
+          from = [@starts[at], first].max
+          found << [from, [@starts[at + 1] || size, behind].min - from, @states[at]]
+          at += 1
+        end
+        found
+      end
 
       # @return [Integer] place of the range in which a byte lies
       def index(offset) = (@starts.bsearch_index { |start| start > offset } || @starts.size) - 1
