@@ -153,6 +153,8 @@ module Evrel
         raise if @later
       rescue Unreadable
         leave(index)
+      rescue OutOfRange
+        nil
       end
 
       # @return [Array<Symbol>] of the places of a cluster; none where nothing is left for later

@@ -83,8 +83,7 @@ module Evrel
       # @yieldparam plain [Boolean] whether the target gets them as they are
       def each_stretch(batch)
         @source.each_stretch(batch.to_h) do |first, count, data|
-          indexes = first..(first + count - 1)
-          yield indexes, data, data && indexes.all? { |index| plain?(index) }
+          yield first..(first + count - 1), data, data && plain?(first, count)
         end
       end
 
@@ -152,12 +151,13 @@ module Evrel
         [offset, patched(offset, bytes)]
       end
 
-      # @return [Boolean] whether the target gets the whole cluster as it is
-      def plain?(index)
-        return false unless piece.covers?(index)
+      # @param count [Integer] of clusters that lie behind each other
+      # @return [Boolean] whether the target gets the whole of them as they are
+      def plain?(index, count = 1)
+        return false unless piece.covers?(index) && piece.covers?(index + count - 1)
 
         offset = offset_of(index)
-        @patches.none? { |patch| patch.overlap?(offset, Image::CLUSTER) }
+        @patches.none? { |patch| patch.overlap?(offset, count * Image::CLUSTER) }
       end
 
       # @return [Integer] byte on the target at which the cluster's first byte of the piece lies

@@ -67,10 +67,16 @@ module Evrel
         # @yieldparam count [Integer] of clusters that lie behind each other; one, where it holds nothing but zeros
         # @yieldparam data [String, nil] all of them, which others read too; nil for one that does not match, or was not to be had
         def each_stretch(digests)
-          @shared.take(self, digests).slice_when { |one, other| !behind?(one, other) }.each do |(index, bytes, at), *more|
-            length = (more.size + 1) * Image::CLUSTER
-            whole = bytes.nil? || (at.zero? && bytes.bytesize <= length)
-            yield index, more.size + 1, whole ? bytes : bytes.byteslice(at, length)
+          there = @shared.take(self, digests)
+          at = 0
+          while at < there.size
+            count = 1
+            count += 1 while at + count < there.size && behind?(there[at + count - 1], there[at + count])
+            index, bytes, offset = there[at]
+            length = count * Image::CLUSTER
+            whole = bytes.nil? || (offset.zero? && bytes.bytesize <= length)
+            yield index, count, whole ? bytes : bytes.byteslice(offset, length)
+            at += count
           end
         end
 
@@ -128,7 +134,10 @@ module Evrel
           claim(digests.keys)
         end
         fetch(missing, digests) if missing.any?
-        there = @lock.synchronize { digests.each_key.map { |index| [index, *taken(reader, index)] } }
+        there = @lock.synchronize do
+          held = @held[reader][Thread.current] = []
+          digests.each_key.map { |index| taken(reader, index, held) }
+        end
         # What was dropped before this reader came to it, it reads by itself.
         there.each { |one| one[1], one[2] = alone(one.first, digests[one.first]) unless one[1] }
       end
@@ -149,8 +158,6 @@ module Evrel
 
       # A reader may have several threads.
       def done(reader) = @held[reader].delete(Thread.current)&.each(&:give_back)
-
-      def hold(reader, stretch) = (@held[reader][Thread.current] ||= []) << stretch
 
       # What would be dropped first.
       def oldest = @kept.each_value.first
@@ -194,16 +201,18 @@ module Evrel
       def drop(kept) = @readers.each { |reader| kept.stretch&.give_back if kept.wanted.anybits?(reader.bit) }
 
       # With the lock.
-      # @return [(String, Integer), nil]
-      def taken(reader, index)
+      # @param held [Array<Stretches::Stretch>] gets what it lies in
+      # @return [(Integer, String, Integer)] the last two nil where it is not there
+      def taken(reader, index, held)
         @arrived.wait(@lock) while @reading.key?(index)
-        kept = @kept[index] or return
+        kept = @kept[index] or return [index, nil, nil]
+        stretch = kept.stretch
         # Whoever takes it once more was not counted.
-        again = kept.wanted.nobits?(reader.bit)
-        hold(reader, again ? kept.stretch.wanted_by(1) : kept.stretch) if kept.stretch
+        stretch.wanted_by(1) if stretch && kept.wanted.nobits?(reader.bit)
+        held << stretch if stretch
         kept.wanted &= ~reader.bit
         @kept.delete(index) && @arrived.broadcast if kept.wanted.zero?
-        [kept.stretch&.bytes, kept.at]
+        [index, stretch&.bytes, kept.at]
       end
 
       def alone(index, digest)
