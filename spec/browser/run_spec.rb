@@ -52,6 +52,15 @@ RSpec.describe 'One image onto a row of cards' do
     bench.plug(serials[4], '25')
     expect(page).to have_text('6 verified', wait: 120)
     expect(page).to have_css('.troubles li', count: 1, text: false_one.computer.name)
+    # Each gets its name when it is verified.
+    verified = Run.last.dockets.select { |one| one.write&.reload&.verified }
+    eventually do
+      verified.all? { |one| AttachedDrives.contents(AttachedDrives.of(one.write.drive)).hosts == [one.computer.name] }
+    end
+    if Effort.all?
+      click_button 'Start them in the emulator'
+      eventually(400) { TrialStart.where(outcome: 'reached').count == 2 }
+    end
     visit '/runs'
     expect(page).to have_css('tr', text: Run.last.number)
   end

@@ -119,7 +119,7 @@ load()
         <label class="small tick push"
           ><input type="checkbox" :checked="telling" @change="tellMe(!telling)" /> Tell me of each</label
         >
-        <template v-if="written && !running && !waiting">
+        <template v-if="written && !running">
           <label class="small"
             >Prove <input v-model.number="sample" type="number" min="1" :max="written" /> of {{ written }}</label
           >
@@ -171,6 +171,9 @@ load()
 }
 .said {
   font-size: 14px;
+}
+.said ~ label {
+  white-space: nowrap;
 }
 .tick {
   display: flex;
