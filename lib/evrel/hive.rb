@@ -64,7 +64,7 @@ module Evrel
     # @return [String, nil] the same as text
     def text(key, name)
       bytes = value(key, name) or return
-      bytes.dup.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace).delete("\0")
+      Utf16.text(bytes).delete("\0")
     end
 
     private

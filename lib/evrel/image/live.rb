@@ -170,7 +170,7 @@ module Evrel
       def salvage_of(index)
         return if @map_of_rest.nil? || states(index).all?(:left)
 
-        lost, = missing(index).first
+        lost, = not_salvaged(index).first
         raise Lost.new('sectors of it cannot be read, however they are asked for', where: "byte #{lost}") if lost
 
         @salvaged
@@ -188,9 +188,14 @@ module Evrel
       # Nothing but zeros stands where nothing was read.
       def around_in_salvage(index)
         offset = index * CLUSTER
-        length = [CLUSTER, disk.size - offset].min
-        places = @map_of_rest.within(offset, length).reject { |_, _, state| state == :read }.map { |from, bytes,| [from, bytes] }
-        [@salvaged.read(offset, length).ljust(CLUSTER, "\0".b), places]
+        [@salvaged.read(offset, [CLUSTER, disk.size - offset].min).ljust(CLUSTER, "\0".b), not_salvaged(index)]
+      end
+
+      # @return [Array<(Integer, Integer)>] byte offset and length of each place that the drive has not given
+      def not_salvaged(index)
+        offset = index * CLUSTER
+        @map_of_rest.within(offset, [CLUSTER, disk.size - offset].min).reject { |_, _, state| state == :read }
+                    .map { |from, bytes,| [from, bytes] }
       end
     end
   end

@@ -49,7 +49,7 @@ module Evrel
 
           bytes = disk.read(heap + ((cluster - 2) * size), size)
           found = (0...size).step(32).find { |at| bytes.getbyte(at) == 0x83 }
-          return utf16(bytes.byteslice(found + 2, bytes.getbyte(found + 1).clamp(0, 11) * 2)) if found
+          return Utf16.text(bytes.byteslice(found + 2, bytes.getbyte(found + 1).clamp(0, 11) * 2)) if found
 
           cluster = disk.read(fat + (cluster * 4), 4).unpack1('V')
         end
@@ -91,8 +91,7 @@ module Evrel
       end
 
       def power_of_two?(number, least, most) = number.between?(least, most) && number.nobits?(number - 1)
-      def utf16(bytes) = bytes.dup.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
-      private_class_method :exfat, :exfat_label, :xfs, :btrfs, :others, :at?, :power_of_two?, :utf16
+      private_class_method :exfat, :exfat_label, :xfs, :btrfs, :others, :at?, :power_of_two?
     end
   end
 end

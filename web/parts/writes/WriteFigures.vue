@@ -59,7 +59,7 @@ const pace = computed(() => {
       }}</span>
     </div>
   </div>
-  <p v-if="running && back" class="back">
+  <p v-if="running && back">
     Back to what the drive did not give at once:
     <b>{{ PASSES[back.pass].toLowerCase() }}</b>, {{ bytes(back.skipped) }} still to ask for<template v-if="back.bad"
       >, {{ bytes(back.bad) }} not to be had</template

@@ -98,7 +98,7 @@ module Evrel
         return unless pieces.values.all? { |piece| piece.getbyte(13) == sum }
 
         units = pieces.sort.map { |_, p| p.byteslice(1, 10) + p.byteslice(14, 12) + p.byteslice(28, 4) }.join
-        text = units.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
+        text = Utf16.text(units)
         Name.safe(text.split("\0", 2).first.to_s)
       end
 

@@ -63,7 +63,7 @@ module Evrel
 
       def label
         found = @mft.resident(@mft.record(VOLUME_RECORD), NtfsAttribute::VOLUME_NAME)
-        text = found&.value.to_s.dup.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
+        text = Utf16.text(found&.value)
         text unless text.empty?
       end
 

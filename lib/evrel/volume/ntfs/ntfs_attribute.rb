@@ -38,7 +38,7 @@ module Evrel
       end
 
       # @return [String] empty for most of them
-      def name = @name ||= @name_length.zero? ? '' : text(@bytes.byteslice(@name_offset, @name_length * 2).to_s)
+      def name = @name ||= @name_length.zero? ? '' : Utf16.text(@bytes.byteslice(@name_offset, @name_length * 2))
 
       def resident? = @resident.zero?
       def compressed? = flags.anybits?(COMPRESSED)
@@ -104,7 +104,6 @@ module Evrel
         raise damaged("has a run of #{count} clusters at cluster #{lcn || 'none'} of #{clusters}")
       end
 
-      def text(bytes) = bytes.dup.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
       def damaged(message) = Damaged.new("#{@where}: attribute #{format('0x%x', type)} #{message}", where: @where)
     end
   end

@@ -72,7 +72,7 @@ module Evrel
         modified, size, flags, tag, length, space = key.unpack('@16Q<@48Q<VV@64CC')
         return if space == DOS
 
-        text = key.byteslice(66, length * 2).to_s.dup.force_encoding('UTF-16LE').encode('UTF-8', invalid: :replace, undef: :replace)
+        text = Utf16.text(key.byteslice(66, length * 2))
         Found.new(reference, Name.safe(text), size, Ntfs.time(modified), flags.anybits?(DIRECTORY),
                   (tag if flags.anybits?(REPARSE)), flags.anybits?(ENCRYPTED))
       end
