@@ -27,6 +27,14 @@ module Evrel
         PRCTL.call(SIGNAL, Signal.list.fetch('KILL'))
         Process.exit! unless Process.ppid == parent
       end
+
+      # The same for one that only helps its parent, for which Ctrl C at a terminal is meant.
+      # @param parent [Integer] process id
+      def self.with_helped(parent)
+        with_parent(parent)
+        trap('INT', 'IGNORE')
+        trap('TERM', 'DEFAULT')
+      end
     end
   end
 end

@@ -71,18 +71,12 @@ module Evrel
       pid = Linux::Forked.fork do
         ours.close
         @members.each { |one| one.line.close }
-        die_with_parent(parent)
+        # Nobody works on for a process that was killed, or holds its files open.
+        Linux::Death.with_helped(parent)
         serve(theirs)
       end
       theirs.close
       Member.new(pid, ours)
-    end
-
-    # Nobody works on for a process that was killed, or holds its files open.
-    def die_with_parent(parent)
-      Linux::Death.with_parent(parent)
-      trap('INT', 'IGNORE')
-      trap('TERM', 'DEFAULT')
     end
 
     def serve(line)

@@ -60,9 +60,7 @@ module Evrel
       parent = Process.pid
       pid = Linux::Forked.fork do
         [ours, *@members.map(&:line)].each(&:close)
-        Linux::Death.with_parent(parent)
-        trap('INT', 'IGNORE')
-        trap('TERM', 'DEFAULT')
+        Linux::Death.with_helped(parent)
         serve(theirs)
       end
       theirs.close
