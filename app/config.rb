@@ -15,7 +15,7 @@ module Config
   def path(*names) = File.join(var, *names)
 
   def database
-    { adapter: 'trilogy', host: ENV.fetch('EVREL_DB_HOST', '127.0.0.1'), port: Integer(ENV.fetch('EVREL_DB_PORT', '33071')),
+    { adapter: 'trilogy', host: ENV.fetch('EVREL_DB_HOST', '127.0.0.1'), port: Integer(ENV.fetch('EVREL_DB_PORT', '8761')),
       username: ENV.fetch('EVREL_DB_USER', 'evrel'), password:,
       database: ENV.fetch('EVREL_DB_NAME', 'evrel'), encoding: 'utf8mb4', pool: 72, # a run's writes take one each
       # A server that says nothing any more is gone.

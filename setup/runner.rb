@@ -15,7 +15,7 @@ module Setup
       @empty = empty
       @var = File.expand_path(ENV.fetch('EVREL_VAR', File.join(ROOT, 'var', *('empty' if empty))))
       @port = Integer(ENV.fetch('EVREL_PORT', '8740'))
-      @database_port = Integer(ENV.fetch('EVREL_DB_PORT', '33071'))
+      @database_port = Integer(ENV.fetch('EVREL_DB_PORT', '8761'))
       @children = {}
     end
 

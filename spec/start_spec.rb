@@ -14,7 +14,7 @@ RSpec.describe 'bin/start' do
   after(:context) { FileUtils.rm_rf(@house) }
 
   let(:env) do
-    { 'EVREL_VAR' => @house, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '33074', 'EVREL_FILES_PORT' => '8745',
+    { 'EVREL_VAR' => @house, 'EVREL_PORT' => '8742', 'EVREL_DB_PORT' => '8764', 'EVREL_FILES_PORT' => '8745',
       'EVREL_DB_NAME' => nil, 'EVREL_DEMO' => 'small' }
   end
   let(:command) { File.expand_path('../bin/start', __dir__) }
@@ -44,7 +44,7 @@ RSpec.describe 'bin/start' do
     nil
   ensure
     system('pkill', '-KILL', '-f', @house)
-    eventually { [8742, 8745, 33_074].none? { |port| answers?(port) } }
+    eventually { [8742, 8745, 8764].none? { |port| answers?(port) } }
   end
 
   def answers?(port)
@@ -64,8 +64,8 @@ RSpec.describe 'bin/start' do
     expect($CHILD_STATUS.exitstatus).to eq(1)
     taken.close
 
-    taken = TCPServer.new('127.0.0.1', 33_074)
-    expect(start.join).to match(/Port 33074 is taken.*set EVREL_DB_PORT/)
+    taken = TCPServer.new('127.0.0.1', 8764)
+    expect(start.join).to match(/Port 8764 is taken.*set EVREL_DB_PORT/)
   ensure
     taken&.close
   end
@@ -90,7 +90,7 @@ RSpec.describe 'bin/start' do
     expect(kept.select { |path| File.stat(path).mode.anybits?(0o066) }).to eq([])
 
     # By whatever ports, nobody else begins on the same folder.
-    second, status = Open3.capture2e(env.merge('EVREL_PORT' => '8746', 'EVREL_DB_PORT' => '33076'), command)
+    second, status = Open3.capture2e(env.merge('EVREL_PORT' => '8746', 'EVREL_DB_PORT' => '8766'), command)
     expect([status.exitstatus, second]).to match([1, /Another Evrel runs on #{@house} already/])
 
     # Killed without a chance to stop anything, it can be started again all the same.

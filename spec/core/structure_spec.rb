@@ -73,6 +73,15 @@ RSpec.describe 'The structure of Evrel' do
     expect(wide).to eq([])
   end
 
+  it 'listens only where the kernel puts no line of somebody else by chance' do
+    said = Dir.chdir(root) { Dir['{app,setup}/**/*.rb', 'bin/*', 'spec/start_spec.rb'] }.flat_map do |path|
+      File.read(File.join(root, path)).scan(/'EVREL_(?:\w+_)?PORT'(?:, | => )'(\d+)'/).map { |(port)| [path, Integer(port)] }
+    end
+    by_chance = Integer(File.read('/proc/sys/net/ipv4/ip_local_port_range').split.first)
+    expect(said.size).to be > 8
+    expect(said.select { |_, port| port >= by_chance }).to eq([])
+  end
+
   it 'is what docs/architecture.md says' do
     tree = File.read(File.join(root, 'docs/architecture.md'))[/```tree\n(.*?)```/m, 1]
     folders = tree.lines.filter_map { |line| line[%r{\A(\S+/)\s}, 1] }
