@@ -55,6 +55,21 @@ RSpec.describe Evrel::Restore::Many, :in_memory do
     expect(missing.error).to be_a(Evrel::Unreadable)
   end
 
+  it 'writes by itself what the processes that wrote for it did not take' do
+    paths = targets(3)
+    helpers = nil
+    allow(Evrel::Helpers).to(receive(:new).and_wrap_original { |made, **how| helpers = made.call(**how) })
+    run = many(paths, wish: plain, read_back: false)
+    ended = []
+    expect(run.run { ended << end_of(helpers) if ended.empty? }).to all(have_attributes(written?: true))
+    expect(ended.flatten.size).to eq(Evrel::Crew.strength)
+    expect(paths.combination(2).map { |one, two| same?(one, two) }).to all(be(true))
+    open_disk(paths.first) { |opened| expect(opened.read(65 * Disks::MIB, 4096)).to eq(open_disk(disk) { |of| of.read(65 * Disks::MIB, 4096) }) }
+  end
+
+  # @return [Array<Integer>] process ids that were killed
+  def end_of(helpers) = helpers.instance_variable_get(:@members).map(&:pid).each { |pid| Process.kill(:KILL, pid) }
+
   it 'reads all of them back at the same time, and writes again what one of them did not keep' do
     paths = targets(3)
     spoiled = false

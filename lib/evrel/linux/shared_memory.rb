@@ -12,6 +12,8 @@ module Evrel
       LIBC = Fiddle.dlopen(nil)
       MMAP = Fiddle::Function.new(LIBC['mmap'], [Fiddle::TYPE_VOIDP, Fiddle::TYPE_SIZE_T, Fiddle::TYPE_INT, Fiddle::TYPE_INT,
                                                  Fiddle::TYPE_INT, Fiddle::TYPE_LONG_LONG], Fiddle::TYPE_INTPTR_T)
+      PWRITE = Fiddle::Function.new(LIBC['pwrite'], [Fiddle::TYPE_INT, Fiddle::TYPE_VOIDP, Fiddle::TYPE_SIZE_T, Fiddle::TYPE_LONG_LONG],
+                                    Fiddle::TYPE_LONG_LONG)
       MUNMAP = Fiddle::Function.new(LIBC['munmap'], [Fiddle::TYPE_VOIDP, Fiddle::TYPE_SIZE_T], Fiddle::TYPE_INT)
 
       # @param size [Integer] bytes
@@ -37,7 +39,28 @@ module Evrel
         @pointer[offset, bytes.bytesize] = bytes
       end
 
-      def close = MUNMAP.call(@pointer, @size)
+      # Writes from here into a file: nothing is copied on the way.
+      # @param io [IO]
+      # @param offset [Integer] byte of the file
+      # @param at [Integer] byte here
+      # @param length [Integer] bytes, all of which are written, or an error raised
+      # @raise [SystemCallError]
+      def put(io, offset, at, length)
+        while length.positive?
+          taken = PWRITE.call(io.fileno, @pointer + at, length, offset)
+          raise SystemCallError.new(nil, Fiddle.last_error) if taken.negative?
+
+          offset += taken
+          at += taken
+          length -= taken
+        end
+      end
+
+      # Whoever still wants something of it gets an error.
+      def close
+        MUNMAP.call(@pointer, @size)
+        @pointer = nil
+      end
     end
   end
 end

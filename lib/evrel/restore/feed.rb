@@ -70,16 +70,13 @@ module Evrel
       # @return [Boolean] whether others read the same
       def shared? = @source.is_a?(SharedSource::Reader)
 
-      # What stands on the target where clusters belong, read beside what others read.
-      # @param io [IO] the target's
-      # @param indexes [Array<Integer>] of whole clusters
-      # @return [Array<String, nil>] their digests, nil where it was not to be read
-      def digests_at(io, indexes) = @source.digests_at(io, indexes.map { |index| offset_of(index) })
+      # @return [Helpers, nil] processes that read and write for all who read the same
+      def helpers = (@source.helpers if shared?)
 
       # Of what others read too, several clusters at once.
       # @param batch [Array<(Integer, String)>] numbers and digests of clusters, ascending
       # @yieldparam indexes [Range] of clusters that lie behind each other, on the target too
-      # @yieldparam data [String, nil] all of them; nil where it is not right: ask again
+      # @yieldparam data [Slots::Piece, nil] all of them; nil where it is not right: ask again
       # @yieldparam plain [Boolean] whether the target gets them as they are
       def each_stretch(batch)
         @source.each_stretch(batch.to_h) do |first, count, data|

@@ -53,7 +53,7 @@ module Evrel
         own = batch.reject { |index, _| @feed.except?(index) }
         wanted = @skip_identical ? own.reject { |index, digest| there?(index, digest) } : own
         fetched.spared = (own.size - wanted.size) * Image::CLUSTER
-        out = Joined.new(@target) if @direct
+        out = Joined.new(@target, @feed.helpers) if @direct
         stretches?(wanted) ? add_stretches(wanted, fetched, out) : @feed.each_cluster(wanted) { |*one| add_or_leave(*one, fetched, out) }
         out.flush if @direct
         fetched.cpu, fetched.seconds = times.zip(began).map { |now, before| now - before }
@@ -75,12 +75,13 @@ module Evrel
       def add_stretches(wanted, fetched, out)
         digests = wanted.to_h
         @feed.each_stretch(wanted) do |indexes, data, plain|
-          if plain && !(@empty && data == Image::Capture::ZEROS)
+          if plain && !(@empty && data.zeros?)
             fetched.moved += data.bytesize
             out.stretch(@feed.offset_of(indexes.first), data)
           else
+            bytes = data&.to_s
             indexes.each.with_index do |index, at|
-              add_or_leave(index, digests[index], data&.byteslice(at * Image::CLUSTER, Image::CLUSTER), fetched, out)
+              add_or_leave(index, digests[index], bytes&.byteslice(at * Image::CLUSTER, Image::CLUSTER), fetched, out)
             end
           end
         end

@@ -94,7 +94,8 @@ module Evrel
       # Where others read back at the same time.
       # @return [Array<String, nil>] digests of what stands there, nil for what has still to be read
       def read(whole, feed)
-        feed.shared? && @target.shared_io ? feed.digests_at(@target.shared_io, whole.map(&:first)) : []
+        helpers = feed.helpers if @target.shared_io
+        helpers ? helpers.digests(@target.shared_io, whole.map { |index, _| feed.offset_of(index) }, Image::CLUSTER) : []
       end
 
       # What goes over whole and unchanged is held against its digest.

@@ -10,9 +10,11 @@ module Evrel
     class SharedSource
       ROOM = 96 * MIB # of clusters that wait for the slower ones
 
-      # A cluster that waits: where it lies, its byte there, and the bits of the readers that have not taken it yet.
-      # One that is not sound lies nowhere.
-      Kept = Struct.new(:stretch, :at, :wanted)
+      HELD = 128 # clusters that one target may be at, beside those that wait
+
+      # A cluster that waits: where it lies, and the bits of the readers that have not taken it yet. One that is not sound lies
+      # nowhere.
+      Kept = Struct.new(:slot, :wanted)
 
       # What one target reads from: answers as an image does.
       class Reader
@@ -35,11 +37,8 @@ module Evrel
         # Other processes could not take what is kept here.
         def fork_safe? = false
 
-        # What stands on a target, read by processes that serve all of them.
-        # @param io [IO] the target's
-        # @param offsets [Array<Integer>] bytes
-        # @return [Array<String, nil>] as Digesters#of, of a cluster at each
-        def digests_at(io, offsets) = @shared.digesters.of(io, offsets, Image::CLUSTER)
+        # @return [Helpers] that serve all targets
+        def helpers = @shared.helpers
 
         # One that was not right is read by whoever wants it, and what is held against nothing is shared with nobody.
         def cluster(index) = @image.cluster(index)
@@ -59,24 +58,18 @@ module Evrel
         # @yieldparam index [Integer]
         # @yieldparam data [String, nil] nil where it does not match, or was not to be had
         def each_sound(digests, &)
-          @shared.take(self, digests).map { |index, bytes, at| [index, bytes&.byteslice(at, Image::CLUSTER)] }.each(&)
+          @shared.take(self, digests).map { |index, slot| [index, slot&.read] }.each(&)
         end
 
         # The same, where many are wanted at once.
         # @yieldparam index [Integer] of the first
         # @yieldparam count [Integer] of clusters that lie behind each other; one, where it holds nothing but zeros
-        # @yieldparam data [String, nil] all of them, which others read too; nil for one that does not match, or was not to be had
+        # @yieldparam piece [Slots::Piece, nil] all of them, until more is asked for; nil for one that does not match, or was
+        #   not to be had
         def each_stretch(digests)
-          there = @shared.take(self, digests)
-          at = 0
-          while at < there.size
-            count = 1
-            count += 1 while at + count < there.size && behind?(there[at + count - 1], there[at + count])
-            index, bytes, offset = there[at]
-            length = count * Image::CLUSTER
-            whole = bytes.nil? || (offset.zero? && bytes.bytesize <= length)
-            yield index, count, whole ? bytes : bytes.byteslice(offset, length)
-            at += count
+          @shared.take(self, digests).slice_when { |one, other| !behind?(one, other) }.each do |stretch|
+            index, slot = stretch.first
+            yield index, stretch.size, slot && Slots::Piece.new(slot, stretch.size)
           end
         end
 
@@ -85,16 +78,14 @@ module Evrel
 
         private
 
-        def behind?(one, other)
-          !one[1].nil? && one[1].equal?(other[1]) && other[0] == one[0] + 1 && other[2] == one[2] + Image::CLUSTER
-        end
+        def behind?((index, slot), (next_index, next_slot)) = next_index == index + 1 && !slot.nil? && slot.before?(next_slot)
       end
 
       # @return [Integer] clusters that were read from the image so far
       attr_reader :read
 
-      # @return [Digesters]
-      attr_reader :digesters
+      # @return [Helpers] processes that serve all targets
+      attr_reader :helpers
 
       # @return [Integer] how many of the targets are disks
       attr_reader :writes
@@ -114,7 +105,8 @@ module Evrel
         @read = 0
         @lock = Mutex.new
         @arrived = ConditionVariable.new
-        @digesters = Digesters.new
+        @slots = Slots.new(@most + ((count + 1) * HELD))
+        @helpers = Helpers.new(memory: @slots.memory)
         @held = Hash.new { |held, reader| held[reader] = {} }
         @readers = Array.new(count) { |place| Reader.new(self, image, 1 << place) }
       end
@@ -125,8 +117,8 @@ module Evrel
       # What a reader took the last time it is through with: it takes more, or leaves.
       # @param reader [Reader]
       # @param digests [Hash{Integer=>String}] number → digest
-      # @return [Array<(Integer, String, Integer)>] number, what it lies in, and its byte there; nil in place of what
-      #   was not to be had, or does not match
+      # @return [Array<(Integer, Slots::Slot)>] number, and what it lies in; nil in place of what was not to be had, or does
+      #   not match
       def take(reader, digests)
         missing = @lock.synchronize do
           done(reader)
@@ -139,25 +131,28 @@ module Evrel
           digests.each_key.map { |index| taken(reader, index, held) }
         end
         # What was dropped before this reader came to it, it reads by itself.
-        there.each { |one| one[1], one[2] = alone(one.first, digests[one.first]) unless one[1] }
+        there.each { |one| one[1] ||= alone(one.first, digests[one.first]) }
       end
 
       # @param reader [Reader]
       def leave(reader)
         @lock.synchronize do
-          @held.delete(reader)&.each_value { |stretches| stretches.each(&:give_back) }
+          @held.delete(reader)&.each_value { |slots| slots.each(&:give_back) }
           @readers.delete(reader)
-          @kept.each_value { |kept| kept.stretch&.give_back if kept.wanted.anybits?(reader.bit) }
+          @kept.each_value { |kept| kept.slot&.give_back if kept.wanted.anybits?(reader.bit) }
           @kept.delete_if { |_, kept| (kept.wanted &= ~reader.bit).zero? }
           @arrived.broadcast
         end
-        @digesters.close if @readers.empty?
+        return if @readers.any?
+
+        @helpers.close
+        @slots.close
       end
 
       private
 
-      # A reader may have several threads.
-      def done(reader) = @held[reader].delete(Thread.current)&.each(&:give_back)
+      # A reader may have several threads. The last comes first, so that what is read next lies in order again.
+      def done(reader) = @held[reader].delete(Thread.current)&.reverse_each(&:give_back)
 
       # What would be dropped first.
       def oldest = @kept.each_value.first
@@ -181,15 +176,14 @@ module Evrel
 
       # Others wait for what is being read just now.
       def fetch(missing, digests)
-        found = Stretches.new
-        @image.each_cluster(missing) { |index, data| found.add(index, data) if sound?(data, digests[index]) }
+        found = {}
+        @image.each_cluster(missing) { |index, data| found[index] = @slots.put(data) if sound?(data, digests[index]) }
       ensure
         @lock.synchronize do
           all = @readers.sum(&:bit)
           missing.each do |index|
             @reading.delete(index)
-            stretch, at = found.place(index)
-            @kept[index] = Kept.new(stretch&.wanted_by(@readers.size), at, all)
+            @kept[index] = Kept.new(found[index]&.wanted_by(@readers.size), all)
           end
           @read += missing.size
           drop(@kept.shift.last) while @kept.size > @most
@@ -198,27 +192,27 @@ module Evrel
       end
 
       # Those that have not come to it do not wait for it any more.
-      def drop(kept) = @readers.each { |reader| kept.stretch&.give_back if kept.wanted.anybits?(reader.bit) }
+      def drop(kept) = @readers.each { |reader| kept.slot&.give_back if kept.wanted.anybits?(reader.bit) }
 
       # With the lock.
-      # @param held [Array<Stretches::Stretch>] gets what it lies in
-      # @return [(Integer, String, Integer)] the last two nil where it is not there
+      # @param held [Array<Slots::Slot>] gets what it lies in
+      # @return [(Integer, Slots::Slot)] the last nil where it is not there
       def taken(reader, index, held)
         @arrived.wait(@lock) while @reading.key?(index)
-        kept = @kept[index] or return [index, nil, nil]
-        stretch = kept.stretch
+        kept = @kept[index] or return [index, nil]
+        slot = kept.slot
         # Whoever takes it once more was not counted.
-        stretch.wanted_by(1) if stretch && kept.wanted.nobits?(reader.bit)
-        held << stretch if stretch
+        slot.wanted_by(1) if slot && kept.wanted.nobits?(reader.bit)
+        held << slot if slot
         kept.wanted &= ~reader.bit
         @kept.delete(index) && @arrived.broadcast if kept.wanted.zero?
-        [index, stretch&.bytes, kept.at]
+        [index, slot]
       end
 
       def alone(index, digest)
         @lock.synchronize { @read += 1 }
         data = @image.cluster(index)
-        [data, 0] if sound?(data, digest)
+        Slots::Loose.new(data) if sound?(data, digest)
       rescue Error
         nil
       end
