@@ -53,6 +53,9 @@ module Config
   #   this name
   def bench = ENV.fetch('EVREL_BENCH', 'bench-1')
 
+  # @return [String, nil] socket of the process that opens drives for writing; nil where everybody here does so
+  def warden = ENV['EVREL_WARDEN'].to_s.then { |path| path unless path.empty? }
+
   # @return [String] the queue of what only reads, and shall not keep writes waiting
   def reading(name = bench) = "#{name}-reading"
 

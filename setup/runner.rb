@@ -74,15 +74,19 @@ module Setup
       keep_to_ourselves
       Setup.step('Database') { @children[database.start] = 'database' } unless elsewhere?
       Setup.step(@empty ? 'Tables' : 'Tables and demo') { Setup.run(*ruby('app/prepare.rb', *('demo' unless @empty)), env:) }
-      Setup.step('Web server and workers') do
-        start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
-        writers.times { |index| start(index.zero? ? 'worker' : "worker #{index + 1}", *ruby('app/worker.rb', 'writing', (index + 1).to_s)) }
-        start('reader', *ruby('app/worker.rb', 'reading'))
-        start('drive reader', *ruby('app/worker.rb', 'drives'))
-        takers.times { |index| start("taker #{index + 1}", *ruby('app/worker.rb', 'takings', (index + 1).to_s)) }
-        start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))
-        wait_for_pages
-      end
+      let_go_of_rights
+      Setup.step('Warden') { warden }
+      Setup.step('Web server and workers') { server_and_workers }
+    end
+
+    def server_and_workers
+      start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
+      writers.times { |index| start(index.zero? ? 'worker' : "worker #{index + 1}", *ruby('app/worker.rb', 'writing', (index + 1).to_s)) }
+      start('reader', *ruby('app/worker.rb', 'reading'))
+      start('drive reader', *ruby('app/worker.rb', 'drives'))
+      takers.times { |index| start("taker #{index + 1}", *ruby('app/worker.rb', 'takings', (index + 1).to_s)) }
+      start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))
+      wait_for_pages
     end
 
     # What is read out of others' disks is for nobody else on this machine. As root, the server of the database is another
@@ -91,6 +95,31 @@ module Setup
       File.umask(0o077)
       File.chmod(Process.uid.zero? ? 0o711 : 0o700, @var)
     end
+
+    # Whatever reads foreign bytes, or answers others, may open no drive for writing.
+    def let_go_of_rights
+      @account = Account.of_this_machine
+      return if @account.nil? && !Process.uid.zero?
+      return puts("#{'User without rights'.ljust(34)} none can read #{ROOT}: everything runs as root") unless @account
+
+      Setup.step('User without rights') do
+        @account.give_devices
+        @account.take(@var)
+      end
+    end
+
+    # Pages and workers ask it for drives.
+    def warden
+      FileUtils.mkdir_p(warden_folder)
+      File.chmod(0o711, warden_folder)
+      FileUtils.rm_f(socket)
+      start('warden', *ruby('bin/warden', warden_folder, (@account ? @account.uid : Process.uid).to_s), behind: [])
+      wait_until('The warden did not listen') { File.socket?(socket) }
+      @asking = { 'EVREL_WARDEN' => socket, 'HOME' => @var }
+    end
+
+    def warden_folder = File.join(@var, 'warden')
+    def socket = File.join(warden_folder, 'socket')
 
     # Several hosts may share one.
     def elsewhere? = !ENV['EVREL_DB_HOST'].to_s.empty?
@@ -119,17 +148,21 @@ module Setup
     # The demo's file server is on this machine.
     def networks = [ENV.fetch('EVREL_WEB_NETWORKS', nil), (@empty ? nil : '127.0.0.1')].compact.join(',')
 
-    def start(name, *command)
+    # @param behind [Array<String>] what gives up rights
+    def start(name, *command, behind: @account ? @account.words : [])
       log = File.join(@var, "#{name.tr(' ', '-')}.log")
       # setpriv: whoever kills this process ends its children with it.
-      @children[spawn(env, 'setpriv', '--pdeathsig', 'KILL', *command, chdir: ROOT, out: [log, 'a'], err: [log, 'a'], pgroup: true)] = name
+      @children[spawn(env.merge(@asking.to_h), *behind, 'setpriv', '--pdeathsig', 'KILL', *command,
+                      chdir: ROOT, out: [log, 'a'], err: [log, 'a'], pgroup: true)] = name
     end
 
-    def wait_for_pages
+    def wait_for_pages = wait_until('The web server did not answer') { answers? }
+
+    def wait_until(what)
       deadline = Setup.now + PATIENCE
-      until answers?
+      until yield
         check_children
-        raise Problem, "The web server did not answer within #{PATIENCE} s; see #{@var}/web-server.log." if Setup.now > deadline
+        raise Problem, "#{what} within #{PATIENCE} s; see the logs in #{@var}." if Setup.now > deadline
 
         sleep 0.1
       end

@@ -14,6 +14,7 @@ RSpec.configure do |config|
   config.include Tools
   config.include Waiting
   config.include Disks
+  config.include Users
 
   # A folder for every example, gone afterwards.
   # In memory, so that nothing waits for the real disk; what takes long takes room too.

@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require 'English'
+require 'etc'
 require 'capybara/rspec'
 require 'net/http'
 require 'open3'
@@ -55,6 +56,25 @@ RSpec.describe 'bin/start' do
   end
 
   def password = File.read(File.join(@house, 'demo-password'))
+
+  # @return [Hash{String=>Integer}] what runs below it, by its command → user
+  def users
+    File.read("/proc/#{@evrel.pid}/task/#{@evrel.pid}/children").split.to_h do |pid|
+      [File.read("/proc/#{pid}/cmdline").tr("\0", ' '), File.stat("/proc/#{pid}").uid]
+    end
+  end
+
+  # Pages and workers may open no drive for writing; the warden may.
+  def without_rights!
+    nobody = Etc.getpwnam('evrel').uid
+    special, others = users.partition { |command, _| command.match?(/mariadbd|warden/) }
+    expect(others.map(&:last)).to all(eq(nobody)).and have_attributes(size: be > 5)
+    expect(special.to_h.find { |command, _| command.include?('warden') }.last).to eq(0)
+    kept = %w[bench/drives/*/disk.raw database-owner-password warden/opened.jsonl].flat_map { |name| Dir[File.join(@house, name)] }
+    expect(kept.size).to be > 3
+    expect(as_user(nobody) { kept.select { |path| File.writable?(path) } }).to eq('[]')
+  end
+
   def page = Net::HTTP.get_response(URI('http://127.0.0.1:8742/')).code
 
   it 'says in one sentence which port is taken and what to do' do
@@ -77,6 +97,7 @@ RSpec.describe 'bin/start' do
   it 'builds the demo once, is up again with its data, and stops all that it started' do
     expect(start.join).to match(%r{http://127.0.0.1:8742/.*Sign-in +ina.*Password +#{password}\n}m)
     expect(page).to eq('200')
+    without_rights! if Process.uid.zero?
     marker = File.join(@house, 'bench', 'marker').tap { |path| File.write(path, 'kept') }
     stop
     expect { page }.to raise_error(Errno::ECONNREFUSED)
@@ -87,7 +108,9 @@ RSpec.describe 'bin/start' do
     expect(File.read(marker)).to eq('kept')
 
     kept = Dir.children(@house).map { |name| File.join(@house, name) }.reject { |path| path.end_with?('database') }
-    expect(kept.select { |path| File.stat(path).mode.anybits?(0o066) }).to eq([])
+    # In the group of Evrel's own user there is nobody else.
+    read = kept.select { |path| File.stat(path).then { |stat| stat.mode.anybits?(stat.gid.zero? ? 0o066 : 0o006) } }
+    expect(read).to eq([])
 
     # By whatever ports, nobody else begins on the same folder.
     second, status = Open3.capture2e(env.merge('EVREL_PORT' => '8746', 'EVREL_DB_PORT' => '8766'), command)
@@ -134,6 +157,8 @@ RSpec.describe 'bin/start' do
     expect(pages).to have_text('read back from the disk itself', wait: 200)
     path = Dir[File.join(@house, 'bench', 'drives', 'TF48-2209-7Q4F', 'disk.raw')].first
     expect(run('sgdisk', '-v', path)).to include('No problems found')
+    opened = File.readlines(File.join(@house, 'warden', 'opened.jsonl')).map { |line| JSON.parse(line) }
+    expect(opened).to match([include('port' => '3', 'docket' => /\AD-/, 'opened' => true)] * 2)
   ensure
     pages&.quit
     stop

@@ -32,13 +32,15 @@ module StandIns
     OFFERS = %i[handling computers].freeze
     FIELDS = %i[serial wwn maker model capacity bus rotating removable logical_sector physical_sector read_only running in_use].freeze
 
-    attr_reader :folder, :name
+    attr_reader :folder, :name, :warden
 
     # @param folder [String]
     # @param name [String]
-    def initialize(folder, name: 'bench-1')
+    # @param warden [Evrel::Warden::Client, nil] who opens drives for writing; nil where this process does
+    def initialize(folder, name: 'bench-1', warden: nil)
       @folder = folder
       @name = name
+      @warden = warden
     end
 
     def offers = OFFERS

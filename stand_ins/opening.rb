@@ -24,7 +24,7 @@ module StandIns
       check_lock(docket) if writable
       raise Evrel::Unreadable.new('the drive does not answer', where: "port #{@drive.port}") if @faults.key?('dead')
 
-      disk = Disk::Line.new(bytes(writable), @bench, @drive.handle, @drive.port)
+      disk = Disk::Line.new(bytes(writable && !@drive.read_only, docket), @bench, @drive.handle, @drive.port)
       disk = faulty(disk) if @faults.any?
       speed = [(@drive.port_speed if writable), @faults['bytes_per_second']].compact.min
       speed ? Disk::Paced.new(disk, speed) : disk
@@ -32,9 +32,10 @@ module StandIns
 
     private
 
-    def bytes(writable)
-      Evrel::Disk::File.open(@drive.local_path, writable: writable && !@drive.read_only, logical_sector: @drive.logical_sector,
-                                                physical_sector: @drive.physical_sector)
+    def bytes(writable, docket)
+      io = @bench.warden&.open(@drive, docket:) if writable
+      Evrel::Disk::File.open(@drive.local_path, writable:, logical_sector: @drive.logical_sector, physical_sector: @drive.physical_sector,
+                                                io:)
     end
 
     def check_lock(docket)

@@ -7,7 +7,7 @@ require_relative '../../stand_ins/bench'
 module Benches
   class << self
     # @return [Array<Evrel::Bench>]
-    def all = @all ||= [StandIns::Bench.new(Config.path('bench'), name: Config.bench)]
+    def all = @all ||= [StandIns::Bench.new(Config.path('bench'), name: Config.bench, warden:)]
 
     # Other benches than those that are set up; nil goes back to those.
     attr_writer :all
@@ -50,5 +50,9 @@ module Benches
       end
       nil
     end
+
+    private
+
+    def warden = Config.warden && Evrel::Warden::Client.new(Config.warden)
   end
 end

@@ -28,6 +28,32 @@ RSpec.describe 'Links' do
     editor.put('/Windows/Other/good.sys', 'good')
     open_disk(volume) { |disk| expect(Evrel::Volume.recognise(disk).file_head('/Windows/Other/good.sys')).to eq('good') }
     expect(Dir.children(outside)).to be_empty
+
+    # Into folders that are there it is not mounted at all.
+    allow(Evrel::Tool).to receive(:run).and_call_original
+    editor.put('/Windows/Other/good.sys', 'better')
+    editor.put('/Windows/Other/new.sys', 'new')
+    expect(Evrel::Tool).not_to have_received(:run).with('sh', any_args)
+    read = open_disk(volume) do |disk|
+      now = Evrel::Volume.recognise(disk)
+      %w[good new].map { |name| now.file_head("/Windows/Other/#{name}.sys") }
+    end
+    expect(read).to eq(%w[better new])
+    run('ntfsresize', '-i', '-f', volume)
+  end
+
+  it 'on an NTFS need nobody with rights to be safe from, where nothing has to be mounted' do
+    skip 'only root can be somebody else' unless Process.uid.zero?
+    volume = ntfs_with_links
+    File.chmod(0o755, file('.'))
+    File.chown(65_534, nil, volume)
+    put = lambda do |name|
+      as_user(65_534) { Evrel::Disk::File.open(volume) { |disk| Evrel::Volume.recognise(disk) }.editor(volume).put(name, 'by nobody') }
+    end
+    expect(put['/Windows/new.txt']).not_to include('Error')
+    expect(run('ntfscat', '-f', volume, '/Windows/new.txt')).to eq('by nobody')
+    expect(put['/Windows/Other/new.txt']).to match(/Unsupported: a folder for it is not there/)
+    expect(put['/Windows/Drivers/new.txt']).to match(/Refused/)
   end
 
   it 'on a shelf lead nowhere for an image that arrives there' do

@@ -12,9 +12,9 @@ module Evrel
       # @param writable [Boolean]
       # @raise [Unreadable] no such device, or no right to it
       # @raise [Refused] where this machine uses it
-      def initialize(path, writable:, **)
+      def initialize(path, writable:, io: nil, **)
         @device = Linux::BlockDevice.new(::File.stat(path))
-        super(path, writable:, logical_sector: @device.logical_sector, physical_sector: @device.physical_sector)
+        super(path, writable:, logical_sector: @device.logical_sector, physical_sector: @device.physical_sector, io:)
       rescue SystemCallError => e
         raise Unreadable.new("#{path} cannot be opened: #{reason(e)}", where: path)
       end
@@ -44,8 +44,8 @@ module Evrel
 
       def bytes = @io.sysseek(0, IO::SEEK_END)
 
-      def open_io
-        io = ::File.open(path, @writable ? ::File::RDWR | ::File::EXCL | ::File::BINARY : 'rb')
+      def open_io(io)
+        io ||= ::File.open(path, @writable ? ::File::RDWR | ::File::EXCL | ::File::BINARY : 'rb')
         raise Unreadable.new("#{path} is no block device", where: path) unless io.stat.blockdev?
         return io if !@writable || locked?(io)
 

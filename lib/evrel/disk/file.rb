@@ -12,11 +12,12 @@ module Evrel
       # @param writable [Boolean] takes an exclusive lock on the file
       # @param logical_sector [Integer] bytes
       # @param physical_sector [Integer] bytes
+      # @param io [::File, nil] where somebody else has opened it, this is it, and closed with the disk
       # @yieldparam disk [File] closed after the block
       # @raise [Unreadable] no such file, no right to it, or not a regular file
       # @raise [Refused] when another process writes to it
-      def self.open(path, writable: false, logical_sector: 512, physical_sector: 4096)
-        disk = new(path, writable:, logical_sector:, physical_sector:)
+      def self.open(path, writable: false, logical_sector: 512, physical_sector: 4096, io: nil)
+        disk = new(path, writable:, logical_sector:, physical_sector:, io:)
         return disk unless block_given?
 
         begin
@@ -31,12 +32,12 @@ module Evrel
         ::File.open(path, ::File::WRONLY | ::File::CREAT | ::File::EXCL) { |io| io.truncate(size) }
       end
 
-      def initialize(path, writable:, logical_sector:, physical_sector:)
+      def initialize(path, writable:, logical_sector:, physical_sector:, io: nil)
         @path = path
         @writable = writable
         @logical_sector = logical_sector
         @physical_sector = physical_sector
-        @io = open_io
+        @io = open_io(io)
         # Bytes behind the last whole sector cannot be addressed.
         @size = bytes / logical_sector * logical_sector
       end
@@ -104,8 +105,8 @@ module Evrel
 
       def bytes = @io.size
 
-      def open_io
-        io = ::File.open(path, @writable ? 'r+b' : 'rb')
+      def open_io(io)
+        io ||= ::File.open(path, @writable ? 'r+b' : 'rb')
         raise Unreadable.new("#{path} is not a regular file", where: path) unless io.stat.file?
         return io if !@writable || locked?(io)
 

@@ -2,8 +2,9 @@
 
 module Evrel
   module Volume
-    # NTFS, mounted in the sandbox of the one command that writes into it: a link
-    # on it leads to nothing of this machine, and none is followed.
+    # NTFS. A file goes into a folder that is there without being mounted. Where
+    # folders have to be made it is mounted in the sandbox of that one command: a
+    # link on it leads to nothing of this machine, and none is followed.
     class NtfsEditor < Editor
       # Volume, file to copy, and the names on the way to its place.
       COPY = <<~SH
@@ -24,15 +25,53 @@ module Evrel
       # Mounting needs them; what is mounted is seen by this command alone (capabilities(7)).
       RIGHTS = %w[CAP_SYS_ADMIN CAP_SETUID CAP_SETGID].freeze
       LINK = 3
+      # What a link begins with that is kept as a file (INTX_SYMBOLIC_LINK, layout.h of ntfs-3g).
+      INTERIX = "IntxLNK\x01".b
 
       private
 
       def put_file(name, from, _about)
-        said = Evrel::Tool.run('sh', '-c', COPY, 'sh', @path, from, *names(name), write: [@path], read: [from], devices: ['/dev/fuse'],
-                                                                                  rights: RIGHTS)
+        way = names(name)
+        Disk::File.open(@path) do |disk|
+          volume = Volume.recognise(disk)
+          kinds = way.each_index.map { |at| kind(volume, way[0..at]) }
+          raise Refused.new("#{name[0, 200].inspect} leads out of its folder", where: 'path') if kinds.include?(:other)
+
+          way.size > 1 && kinds[-2] != :directory ? make(name, way, from) : copy(name, way, from)
+        end
+      end
+
+      # @return [Symbol, nil] as in an Entry, :other for links of any kind; nil where nothing is there
+      def kind(volume, way)
+        entry = volume.entry(path = "/#{way.join('/')}")
+        return :other if entry.type == :file && entry.size > INTERIX.bytesize && volume.file_head(path, INTERIX.bytesize) == INTERIX
+
+        entry.type
+      rescue NotFound
+        nil
+      end
+
+      def copy(name, way, from)
+        said = Evrel::Tool.run('ntfscp', '-q', @path, from, "/#{way.join('/')}", write: [@path], read: [from])
+        failed(name, said) unless said.success?
+      end
+
+      def make(name, way, from)
+        said = Evrel::Tool.run('sh', '-c', COPY, 'sh', @path, from, *way, write: [@path], read: [from], devices: ['/dev/fuse'], rights:)
         return if said.success?
         raise Refused.new("#{name[0, 200].inspect} leads out of its folder", where: 'path') if said.code == LINK
 
+        failed(name, said)
+      end
+
+      def rights
+        return RIGHTS if Process.euid.zero?
+
+        raise Unsupported.new('a folder for it is not there, and only root can make one in this file system',
+                              where: @path, hint: 'let its own system make the folder')
+      end
+
+      def failed(name, said)
         raise Damaged.new("the volume refuses #{name}: #{said.text.scrub.strip.lines.last.to_s.strip}", where: @path)
       end
 
