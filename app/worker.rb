@@ -15,6 +15,7 @@ number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1
 queues = ARGV.flat_map { |name| names.fetch(name) }
 AttachedDrives.read_ahead if ARGV.include?('writing')
 if ARGV.include?('reading') && number == 1
+  Evrel::Linux::Leftovers.remove
   Proving.watch
   Bin.watch
   EventHeads.watch

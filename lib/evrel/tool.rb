@@ -117,12 +117,13 @@ module Evrel
       end
 
       # Starts the one program that no sandbox can hold, since others have to see what it mounts. It is given what it
-      # opens, and ends with this process.
+      # opens, which is raw bytes, or a layer that was made here; it has limits, and ends with this process.
       # @return [Integer] process id
       def beside(*command, redirections: {})
         raise Unreadable.new("#{command.first} is not installed", where: command.first) unless there?(command.first)
 
-        Linux::Spawn.spawn(*Linux::Death::TIED, place('prlimit'), '--core=0', place(command.first), *command.drop(1), **redirections)
+        limits = ['--core=0', "--as=#{LIMITS[:memory]}", "--nofile=#{LIMITS[:files]}"]
+        Linux::Spawn.spawn(*Linux::Death::TIED, place('prlimit'), *limits, place(command.first), *command.drop(1), **redirections)
       end
 
       # Asks the system itself: the program reads nothing that others made.
