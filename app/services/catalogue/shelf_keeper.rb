@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require 'etc'
+
 # Adds, changes and takes away shelves.
 class ShelfKeeper
   # @param technician [Technician]
@@ -82,8 +84,10 @@ class ShelfKeeper
   def as_folder(shelf, given)
     path = given['path'].to_s.strip
     raise Evrel::Refused.new('a folder is named by its full path', where: 'path') unless path.start_with?('/')
-    raise Evrel::Refused.new("#{path} is no folder that can be read", where: 'path', hint: 'is the share mounted?') unless
-      File.directory?(path) && File.readable?(path)
+    unless File.directory?(path) && File.readable?(path)
+      hint = "is the share mounted, and may the user #{Etc.getpwuid.name} read it?"
+      raise Evrel::Refused.new("#{path} is no folder that can be read", where: 'path', hint:)
+    end
 
     allowed!(path)
     taken!(path)
