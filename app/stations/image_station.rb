@@ -97,7 +97,7 @@ module Stations
         raise Evrel::Refused.new(unusual, where: 'image', hint:)
       end
 
-      Evrel::Apart.call { ImageAccess.open(image) { |opened| opened.table && nil } } # it can be read at this moment
+      SourceAccess.apart(image) { |opened| opened.table && nil } # it can be read at this moment
     end
 
     # What is unusual is possible, but the docket says why.

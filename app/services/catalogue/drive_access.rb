@@ -55,10 +55,10 @@ class DriveAccess
     @source = source
   end
 
-  # @yieldparam opened [Evrel::Image::Live] closed afterwards
+  # @return [DriveAccess] itself, when `open` needs no record any more
   # @raise [Evrel::Away] where it is not attached
   # @raise [Evrel::Refused] where it is not as it was sealed
-  def open
+  def ready
     attached = AttachedDrives.of(@source.drive) or
       raise Evrel::Away.new("#{@source.source_name} is not attached", where: 'source', hint: 'plug it in again')
     unless DriveAccess.uid(attached) == @source.uid
@@ -66,7 +66,15 @@ class DriveAccess
                                where: "port #{attached.port}", hint: 'see what uses it, and seal it again')
     end
 
-    opened = DriveAccess.live(attached, taken_at: @source.taken_at)
+    @attached = attached
+    self
+  end
+
+  # @yieldparam opened [Evrel::Image::Live] closed afterwards
+  # @raise [Evrel::Away, Evrel::Refused] as `ready`
+  def open
+    ready unless @attached
+    opened = DriveAccess.live(@attached, taken_at: @source.taken_at)
     yield opened
   ensure
     opened&.close

@@ -5,6 +5,7 @@
 class Unlocking
   # Seconds that each wrong one in a row takes longer than the one before, up to the last.
   WAITS = [0, 1, 2, 4, 8].freeze
+  LIMITS = { memory: 3 * (1024**3) }.freeze # what makes a key of a passphrase may want much of it
   PERIOD = 600 # seconds after which wrong ones are forgotten
   WRONG = {} # rubocop:disable Style/MutableConstant -- image → when the last wrong ones came
   LOCK = Mutex.new
@@ -48,10 +49,14 @@ class Unlocking
 
   # One of other makers says what it is of only now.
   def look_inside(passphrase)
-    opened = Evrel::Image.at(ShelfAccess.open(@image.shelf), @image.path, kept: Image.kept, keys: Evrel::Keys.one(passphrase))
-    @image.learn(opened.manifest) if opened.is_a?(Evrel::Image::Foreign)
-  ensure
-    opened&.close
+    place = ShelfAccess.open(@image.shelf)
+    learnt = Evrel::Apart.call(**LIMITS) do
+      opened = Evrel::Image.at(place, @image.path, kept: Image.kept, keys: Evrel::Keys.one(passphrase))
+      opened.manifest.document if opened.is_a?(Evrel::Image::Foreign)
+    ensure
+      opened&.close
+    end
+    @image.learn(Evrel::Image::Document.new(learnt)) if learnt
   end
 
   def wrong = LOCK.synchronize { (WRONG[@image.id] || []).select { |at| now - at < PERIOD } }

@@ -37,7 +37,7 @@ class ComputerReader
     said = %w[name maker model firmware system_identity].filter_map do |field|
       Fact.new(field: field.to_sym, value: own[field], source: 'what was written down with the image') if own[field].is_a?(String)
     end
-    kind = Evrel::Apart.call { ImageAccess.open(image) { |opened| Evrel::Startup::FirmwareKind.of(opened.disk) } }
+    kind = SourceAccess.apart(image) { |opened| Evrel::Startup::FirmwareKind.of(opened.disk) }
     inside(image.document.systems, kind, 'the image', said)
   end
 

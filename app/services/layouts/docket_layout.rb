@@ -55,7 +55,10 @@ class DocketLayout
 
   # @return [Evrel::Layout::Target] with its table: the one that it had when the layout was sealed
   def target_with_table
-    @target_with_table ||= target.dup.tap { |one| one.table = Evrel::Layout::Target.table_of(table_disk) if table_disk }
+    @target_with_table ||= target.dup.tap do |one|
+      pieces = kept('scraps') || (attached ? on_drive : [])
+      one.table = Evrel::Layout::Target.table_of(scraps(pieces)) if pieces.any?
+    end
   end
 
   # Which files name identities that become others.
@@ -81,14 +84,19 @@ class DocketLayout
   def seal = docket.seal('layout')
   def kept(name) = seal&.decision&.fetch(name, nil)
 
-  def table_disk
-    return @table_disk if defined?(@table_disk)
-
-    @table_disk = kept('scraps') ? scraps : attached&.open
+  # Read in a process of its own; it comes as it would be written anew.
+  # @return [Array<(Integer, String)>] byte offset and bytes (Base64) of each piece of its table; none where it has none
+  def on_drive
+    Evrel::Apart.call do
+      disk = attached.open
+      Evrel::Layout::Target.table_of(disk)&.pieces(disk.size).to_a.map { |offset, bytes| [offset, Base64.strict_encode64(bytes)] }
+    ensure
+      disk&.close
+    end
   end
 
-  def scraps
-    pieces = kept('scraps').map { |offset, bytes| [offset, Base64.strict_decode64(bytes)] }
+  def scraps(pieces)
+    pieces = pieces.map { |offset, bytes| [offset, Base64.strict_decode64(bytes)] }
     Evrel::Disk::Scraps.new(pieces, size: target.size, logical_sector: target.sector)
   end
 end

@@ -29,7 +29,7 @@ module LayoutSources
   end
 
   def read(from)
-    told = SourceAccess.open(from) { |opened| Evrel::Apart.call(**PATIENCE) { told(opened) } }
+    told = SourceAccess.apart(from, **PATIENCE) { |opened| told(opened) }
     Known.new(source: Evrel::Layout::PlainSource.source(told['source']), references: told['references'])
   end
 

@@ -30,11 +30,9 @@ class RunView
     return [] unless run.named
 
     wanted = run.dockets.includes(:computer).first(count).map { |docket| [docket.computer.name, run.values_of(docket)] }
-    Evrel::Apart.call do
-      ImageAccess.open(run.image) do |image|
-        files = Evrel::Own::Files.new(image.disk, run.templates.to_a)
-        wanted.map { |computer, values| { computer:, files: files.texts(values).map { |text| beside(text) } } }
-      end
+    SourceAccess.apart(run.image) do |image|
+      files = Evrel::Own::Files.new(image.disk, run.templates.to_a)
+      wanted.map { |computer, values| { computer:, files: files.texts(values).map { |text| beside(text) } } }
     end
   end
 

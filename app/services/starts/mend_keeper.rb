@@ -94,10 +94,8 @@ class MendKeeper
   # What others made is read in a process of its own; what comes of it are bytes and where they go.
   # @return [Evrel::Startup::Mend::Draft]
   def worked_out(kind, about, disk)
-    SourceAccess.open(@docket.source) do |image|
-      told = Evrel::Apart.call(**LIMITS) { Evrel::Startup::Mend.draft(kind, disk:, about:, image: image.disk).told }
-      Evrel::Startup::Mend::Draft.of(told)
-    end
+    told = SourceAccess.apart(@docket.source, **LIMITS) { |image| Evrel::Startup::Mend.draft(kind, disk:, about:, image: image.disk).told }
+    Evrel::Startup::Mend::Draft.of(told)
   end
 
   def carried_out(kind, about, disk)

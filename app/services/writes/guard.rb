@@ -50,12 +50,18 @@ class Guard
   def still_blank!(attached)
     return if @going_on || @docket.seal('target').decision['proof'] != 'blank'
 
-    disk = attached.open
-    return if Evrel::Survey.of(disk).blank?
+    return if blank?(attached)
 
     raise Changed.new("the drive on port #{attached.port} is not blank any more", where: 'target', hint: 'prove it by its label')
-  ensure
-    disk&.close
+  end
+
+  def blank?(attached)
+    Evrel::Apart.call do
+      disk = attached.open
+      Evrel::Survey.of(disk).blank?
+    ensure
+      disk&.close
+    end
   end
 
   def judge!(attached)

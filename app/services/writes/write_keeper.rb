@@ -72,9 +72,7 @@ class WriteKeeper
 
   # How much each moves stands in the image: it is read in a process of its own.
   def read_orders(plan, options)
-    told = SourceAccess.open(@docket.source) do |opened|
-      Evrel::Apart.call { Evrel::Restore::Orders.for(opened, plan, options:).map(&:to_h) }
-    end
+    told = SourceAccess.apart(@docket.source) { |opened| Evrel::Restore::Orders.for(opened, plan, options:).map(&:to_h) }
     told.map { |order| Evrel::Restore::Order.new(**order.symbolize_keys, kind: order['kind'].to_sym) }
   end
 
