@@ -84,6 +84,7 @@ class ShelfKeeper
   def as_folder(shelf, given)
     path = given['path'].to_s.strip
     raise Evrel::Refused.new('a folder is named by its full path', where: 'path') unless path.start_with?('/')
+
     unless File.directory?(path) && File.readable?(path)
       hint = "is the share mounted, and may the user #{Etc.getpwuid.name} read it?"
       raise Evrel::Refused.new("#{path} is no folder that can be read", where: 'path', hint:)
