@@ -18,6 +18,8 @@ module Setup
 
       account = new
       account if account.reaches?
+    rescue Problem
+      nil # it cannot be made here
     end
 
     def initialize

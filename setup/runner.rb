@@ -100,7 +100,7 @@ module Setup
     def let_go_of_rights
       @account = Account.of_this_machine
       return if @account.nil? && !Process.uid.zero?
-      return puts("#{'User without rights'.ljust(34)} none can read #{ROOT}: everything runs as root") unless @account
+      return puts("#{'User without rights'.ljust(34)} none can be made, or none can read #{ROOT}: all runs as root") unless @account
 
       Setup.step('User without rights') do
         @account.give_devices
