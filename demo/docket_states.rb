@@ -22,7 +22,7 @@ module Demo
       @kaja = Technician.find_by!(sign_in: 'kaja')
     end
 
-    def build
+    def open
       DRIVES.each { |serial, about| @make.call(serial, about) }
       AttachedDrives.remember
       handed_over
@@ -30,8 +30,25 @@ module Demo
       at_target
       at_layout
       at_write
-      at_start
-      signed_off
+      @start = opened('TKT-04', 'corrupt', 'Stopped in the middle of an update.')
+      seal_up(@start, 'Holm', 'TF48-3360-9M2B')
+      @done = opened('TILL-05', 'slow', 'Took a minute for each receipt.')
+      seal_up(@done, 'Office share', 'TF48-3360-4R8T')
+    end
+
+    # @return [Array<Proc>] what may go on side by side
+    def writes
+      [-> { write(@start) }, lambda {
+        write(@done)
+        TrialJob.new(@done.trial_starts.create!(technician: @ina, write: @done.write).id).perform
+      }]
+    end
+
+    # Signs one off, and puts its drive away.
+    def close
+      Checklist.new(@done).tick('first', @ina, done: true, note: 'Set in its firmware')
+      seal(@done, 'start', reason: 'its own screen, by I. Hauge')
+      @bench.pull(DRIVES.fetch('TF48-3360-4R8T')[:port])
     end
 
     private
@@ -84,22 +101,14 @@ module Demo
       seal(kiosk, 'layout')
     end
 
-    def at_start = written(opened('TKT-04', 'corrupt', 'Stopped in the middle of an update.'), 'Holm', 'TF48-3360-9M2B')
-
-    def signed_off
-      done = opened('TILL-05', 'slow', 'Took a minute for each receipt.')
-      written(done, 'Office share', 'TF48-3360-4R8T')
-      TrialJob.new(done.trial_starts.create!(technician: @ina, write: done.write).id).perform
-      Checklist.new(done).tick('first', @ina, done: true, note: 'Set in its firmware')
-      seal(done, 'start', reason: 'its own screen, by I. Hauge')
-      @bench.pull(DRIVES.fetch('TF48-3360-4R8T')[:port])
-    end
-
-    # At the speed of its port: what was measured here is what later writes are predicted from.
-    def written(docket, shelf, serial)
+    def seal_up(docket, shelf, serial)
       with_image(docket, shelf)
       with_target(docket, serial)
       seal(docket, 'layout')
+    end
+
+    # At the speed of its port: what was measured here is what later writes are predicted from.
+    def write(docket)
       write = WriteKeeper.new(docket.reload).start(@ina)
       write.jobs.delete_all
       WriteJob.new(write.id).perform

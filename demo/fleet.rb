@@ -6,6 +6,7 @@ require_relative 'image_making'
 require_relative 'kiosk_disk'
 require_relative 'ntfs_disk'
 require_relative 'office_files'
+require_relative 'side_by_side'
 require_relative 'starting_disk'
 
 module Demo
@@ -52,24 +53,15 @@ module Demo
     SHARES = [%i[ticket_offices failing_drive till server], %i[harbour_office kiosk departures_board cameras]].freeze
 
     # @raise [RuntimeError] where one of them could not be made; it has said why
-    def build
-      makers = SHARES.map { |steps| fork { make(steps) } }
-      failed = makers.map { |pid| Process.wait2(pid).last }.reject(&:success?)
-      raise 'the images of the demo could not be made' if failed.any?
-    end
+    def build = Demo.apart(*SHARES.map { |steps| -> { make(steps) } })
 
     private
 
-    # In a process of its own, which leaves the database of the first alone.
     def make(steps)
       Dir.mktmpdir('evrel-fleet') do |work|
         @work = work
         steps.each { |step| send(step) }
       end
-      exit!(0)
-    rescue StandardError => e
-      warn e.full_message
-      exit!(1)
     end
 
     def days(ago, hour = 0) = @trouble - (ago * DAY) + (hour * 3600)

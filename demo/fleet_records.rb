@@ -30,9 +30,27 @@ module Demo
     def build
       computers
       shelves
-      checks
       drives
       dockets
+    end
+
+    # Checked some days ago, for real.
+    def checks
+      Image.where.not(state: 'incomplete').find_each do |image|
+        next if UNCHECKED.include?(image.path)
+
+        CheckJob.new(image.id).perform unless image.reload.state == 'whole'
+        checked = [@trouble - (3 * DAY), image.taken_at + 3600].max
+        checked = @trouble - (230 * DAY) if image.path.start_with?('tkt04')
+        image.reload.update!(checked_at: checked) if image.checked_at
+      end
+    end
+
+    # Then the cupboard drive goes back into the cupboard.
+    def archived
+      @bench.pull(Scenario::ARCHIVE_PORT)
+      @archive.update!(reachable: false, reachable_changed_at: @trouble - (84 * DAY))
+      @archive.drive.update!(last_port: '2', last_seen_at: @trouble - (84 * DAY))
     end
 
     private
@@ -76,21 +94,6 @@ module Demo
                             path: "http://127.0.0.1:#{ENV.fetch('EVREL_FILES_PORT', '8741')}/")
       Secrets.keep(shelf, WEB_PASSWORD)
       Delayed::Job.enqueue(LookJob.new(shelf.id), queue: Config.reading)
-    end
-
-    # Checked some days ago, for real; then the cupboard drive goes back into the cupboard.
-    def checks
-      Image.where.not(state: 'incomplete').find_each do |image|
-        next if UNCHECKED.include?(image.path)
-
-        CheckJob.new(image.id).perform
-        checked = [@trouble - (3 * DAY), image.taken_at + 3600].max
-        checked = @trouble - (230 * DAY) if image.path.start_with?('tkt04')
-        image.reload.update!(checked_at: checked) if image.checked_at
-      end
-      @bench.pull(Scenario::ARCHIVE_PORT)
-      @archive.update!(reachable: false, reachable_changed_at: @trouble - (84 * DAY))
-      @archive.drive.update!(last_port: '2', last_seen_at: @trouble - (84 * DAY))
     end
 
     def drives

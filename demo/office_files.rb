@@ -8,6 +8,15 @@ module Demo
     DAY = 86_400
     QUAYS = ['Holm quay', 'East pier', 'Lighthouse', 'Salt bay', 'Upper landing'].freeze
     MB = 10**6
+    # What lspci -nn -k says on the ticket office's computer.
+    HARDWARE = <<~TEXT
+      00:00.0 Host bridge [0600]: Brisk Desk board [1b57:0001]
+      00:02.0 Non-Volatile memory controller [0108]: Velm NV controller [1b57:5008] (prog-if 02 [NVM Express])
+      \tSubsystem: Velm NV2 [1b57:0002]
+      \tKernel driver in use: nvme
+      00:14.0 USB controller [0c03]: Brisk xHCI [1b57:0003] (prog-if 30 [XHCI])
+      \tKernel driver in use: xhci_hcd
+    TEXT
 
     module_function
 

@@ -10,6 +10,7 @@ require_relative 'fleet'
 require_relative 'fleet_records'
 require_relative 'docket_states'
 require_relative 'kept_bench'
+require_relative 'side_by_side'
 
 module Demo
   # An invented island ferry company: its technicians, computers, drives and
@@ -38,15 +39,6 @@ module Demo
     ARCHIVE = 'OS2T-41F7RB'
     ARCHIVE_PORT = '16'
     ARCHIVE_UUID = '9a3f6b0c-d287-4e15-bc49-05e7a8f1d362'
-    # What lspci -nn -k says on the ticket office's computer.
-    HARDWARE = <<~TEXT
-      00:00.0 Host bridge [0600]: Brisk Desk board [1b57:0001]
-      00:02.0 Non-Volatile memory controller [0108]: Velm NV controller [1b57:5008] (prog-if 02 [NVM Express])
-      \tSubsystem: Velm NV2 [1b57:0002]
-      \tKernel driver in use: nvme
-      00:14.0 USB controller [0c03]: Brisk xHCI [1b57:0003] (prog-if 30 [XHCI])
-      \tKernel driver in use: xhci_hcd
-    TEXT
     # What the drives of this bench do behind their port: enough to see a write at work.
     BYTES_PER_SECOND = 60 * (10**6)
 
@@ -66,8 +58,14 @@ module Demo
       records
       return if @small
 
-      FleetRecords.new(trouble, @bench).build
-      DocketStates.new(@bench, make: method(:drive)).build
+      fleet = FleetRecords.new(trouble, @bench)
+      fleet.build
+      states = DocketStates.new(@bench, make: method(:drive))
+      states.open
+      # What is written at the speed of a port leaves the processors to what is checked.
+      Demo.beside(-> { fleet.checks }, *states.writes)
+      fleet.archived
+      states.close
     end
 
     private
@@ -81,7 +79,7 @@ module Demo
       camera_recordings
       shelf_drive
       office
-      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'], on: false, hardware: HARDWARE,
+      @bench.computers = [{ name: 'TKT-03', firmware: 'uefi', boot_order: ['USB', 'port 4', 'network'], on: false, hardware: OfficeFiles::HARDWARE,
                             entries: [{ name: 'Ticket office', path: '\\EFI\\BOOT\\BOOTX64.EFI', partition: IDS[:esp] }] }]
       return if @small
 
@@ -180,9 +178,10 @@ module Demo
     # Two images of the ticket office, taken a month and a day before the
     # trouble, and the failed drive itself with the work since then.
     def office
-      image('tkt03-2', trouble - (31 * DAY) + 15_000, 'After the new printer')
-      image('2-full', trouble - DAY + 15_000, 'Before the season change')
-      office_disk(@paths['VN24-0071K9XD'], trouble - 540, started: true)
+      Demo.apart(lambda {
+        image('tkt03-2', trouble - (31 * DAY) + 15_000, 'After the new printer')
+        office_disk(@paths['VN24-0071K9XD'], trouble - 540, started: true)
+      }, -> { image('2-full', trouble - DAY + 15_000, 'Before the season change') })
     end
 
     def image(name, time, note)
