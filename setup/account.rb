@@ -8,7 +8,8 @@ module Setup
   class Account
     NAME = 'evrel'
     # What stays root's in a data folder: the database, its owner's password, the warden, and what only bin/start touches.
-    KEPT = %w[database database-owner-password database-users.sql running.lock warden gems cache stamps test empty].freeze
+    KEPT = %w[database database-owner-password database-users.sql running.lock warden gems cache stamps test empty
+              screenshots].freeze
     # The emulator's acceleration, and parts of a disk that are shown as files.
     DEVICES = %w[/dev/kvm /dev/fuse].freeze
 
@@ -35,10 +36,11 @@ module Setup
       new.take(var) if Process.uid.zero? && File.stat(var).mode.anybits?(0o1000)
     end
 
-    # @return [Boolean] whether it can read the program, wherever that lies
+    # @return [Boolean] whether it can read the program and what was built of it, wherever that lies
     def reaches?
-      said = "require 'evrel'; File.read('config.ru')"
-      system(*words, 'bundle', 'exec', RbConfig.ruby, '-I', 'lib', '-e', said, chdir: ROOT, out: File::NULL, err: File::NULL)
+      built = [*Dir[File.join(ROOT, 'public', '*.html')], *Dir[File.join(PaperFonts::FOLDER, '*.ttf')]]
+      said = "require 'evrel'; ARGV.each { |path| File.open(path, &:close) }"
+      system(*words, 'bundle', 'exec', RbConfig.ruby, '-I', 'lib', '-e', said, *built, chdir: ROOT, out: File::NULL, err: File::NULL)
     end
 
     # @return [Array<String>] what a command is put behind
