@@ -13,12 +13,13 @@ module Setup
     # The emulator's acceleration, and parts of a disk that are shown as files.
     DEVICES = %w[/dev/kvm /dev/fuse].freeze
 
+    # @param var [String] the data folder
     # @return [Account, nil] made where it is missing; nil where there can be none: everything runs as whoever runs bin/start then
-    def self.of_this_machine
+    def self.of_this_machine(var)
       return unless Process.uid.zero?
 
       account = new
-      account if account.reaches?
+      account if account.reaches?(var)
     rescue Problem
       nil # it cannot be made here
     end
@@ -36,11 +37,11 @@ module Setup
       new.take(var) if Process.uid.zero? && File.stat(var).mode.anybits?(0o1000)
     end
 
-    # @return [Boolean] whether it can read the program and what was built of it, wherever that lies
-    def reaches?
+    # @return [Boolean] whether it gets at the data folder, and can read the program and what was built of it
+    def reaches?(var)
       built = [*Dir[File.join(ROOT, 'public', '*.html')], *Dir[File.join(PaperFonts::FOLDER, '*.ttf')]]
-      said = "require 'evrel'; ARGV.each { |path| File.open(path, &:close) }"
-      system(*words, 'bundle', 'exec', RbConfig.ruby, '-I', 'lib', '-e', said, *built, chdir: ROOT, out: File::NULL, err: File::NULL)
+      said = "require 'evrel'; File.stat(ARGV.shift); ARGV.each { |path| File.open(path, &:close) }"
+      system(*words, 'bundle', 'exec', RbConfig.ruby, '-I', 'lib', '-e', said, var, *built, chdir: ROOT, out: File::NULL, err: File::NULL)
     end
 
     # @return [Array<String>] what a command is put behind

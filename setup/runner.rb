@@ -98,9 +98,11 @@ module Setup
 
     # Whatever reads foreign bytes, or answers others, may open no drive for writing.
     def let_go_of_rights
-      @account = Account.of_this_machine
+      @account = Account.of_this_machine(@var)
       return if @account.nil? && !Process.uid.zero?
-      return puts("#{'User without rights'.ljust(34)} none can be made, or none can read #{ROOT}: all runs as root") unless @account
+      unless @account
+        return puts("#{'User without rights'.ljust(34)} none can be made, or none gets at #{ROOT} and #{@var}: all runs as root")
+      end
 
       Setup.step('User without rights') do
         @account.give_devices
@@ -201,7 +203,10 @@ module Setup
     def check_children
       pid = Process.wait(-1, Process::WNOHANG) or return
       name = @children.delete(pid) or return
-      raise Problem, "The #{name} has ended; see #{@var}/#{name.tr(' ', '-')}.log, then run bin/start again: nothing is lost."
+      log = File.join(@var, "#{name.tr(' ', '-')}.log")
+      said = File.readlines(log).last(8).join
+      raise Problem, "The #{name} has ended; see #{log}, then run bin/start again: nothing is lost." \
+                     "#{"\nIt said at last:\n#{said}" unless said.empty?}"
     end
 
     # Writes are journaled: the worker may be ended at any moment. The database
