@@ -98,11 +98,10 @@ module Setup
 
     # Whatever reads foreign bytes, or answers others, may open no drive for writing.
     def let_go_of_rights
+      return unless Process.uid.zero?
+
       @account = Account.of_this_machine(@var)
-      return if @account.nil? && !Process.uid.zero?
-      unless @account
-        return puts("#{'User without rights'.ljust(34)} none can be made, or none gets at #{ROOT} and #{@var}: all runs as root")
-      end
+      return puts("#{'User without rights'.ljust(34)} none gets at #{ROOT} and #{@var}: all runs as root") unless @account
 
       Setup.step('User without rights') do
         @account.give_devices
