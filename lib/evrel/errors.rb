@@ -13,6 +13,13 @@ module Evrel
       @hint = hint
     end
 
+    # @param name [String, nil] as in #to_h
+    # @return [Class, nil] the kind of that name; nil where it is none that the core raises on purpose
+    def self.named(name)
+      kind = Evrel.const_get(name) if name && Evrel.constants.include?(name.to_sym)
+      kind if kind.is_a?(Class) && kind <= Error
+    end
+
     # @return [Hash] the error as the API and the command line print it.
     def to_h
       { error: self.class.name.split('::').last, message:, where:, hint: }.compact

@@ -21,12 +21,7 @@ class ComputerReader
   # @param drive [Evrel::Bench::Drive] attached
   # @return [Hash] as #text, with the names of its systems
   def self.drive(drive)
-    kind = Evrel::Apart.call do
-      disk = drive.open
-      Evrel::Startup::FirmwareKind.of(disk)
-    ensure
-      disk&.close
-    end
+    kind = drive.apart { |disk| Evrel::Startup::FirmwareKind.of(disk) }
     inside(AttachedDrives.contents(drive).systems, kind, 'the drive')
   end
 

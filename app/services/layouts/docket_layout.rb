@@ -87,11 +87,8 @@ class DocketLayout
   # Read in a process of its own; it comes as it would be written anew.
   # @return [Array<(Integer, String)>] byte offset and bytes (Base64) of each piece of its table; none where it has none
   def on_drive
-    Evrel::Apart.call do
-      disk = attached.open
+    attached.apart do |disk|
       Evrel::Layout::Target.table_of(disk)&.pieces(disk.size).to_a.map { |offset, bytes| [offset, Base64.strict_encode64(bytes)] }
-    ensure
-      disk&.close
     end
   end
 

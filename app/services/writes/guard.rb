@@ -49,19 +49,9 @@ class Guard
   # Nobody has looked at its label: that nothing lies on it is all that was proved. So it is read once more.
   def still_blank!(attached)
     return if @going_on || @docket.seal('target').decision['proof'] != 'blank'
-
-    return if blank?(attached)
+    return if attached.apart { |disk| Evrel::Survey.of(disk).blank? }
 
     raise Changed.new("the drive on port #{attached.port} is not blank any more", where: 'target', hint: 'prove it by its label')
-  end
-
-  def blank?(attached)
-    Evrel::Apart.call do
-      disk = attached.open
-      Evrel::Survey.of(disk).blank?
-    ensure
-      disk&.close
-    end
   end
 
   def judge!(attached)

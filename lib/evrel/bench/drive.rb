@@ -31,6 +31,20 @@ module Evrel
       # @raise [Unreadable] where it does not answer
       def open(writable: false, docket: nil) = bench.open(self, writable:, docket:)
 
+      # What is read of it, in a process of its own.
+      # @yieldparam disk [Disk] closed after the block
+      # @yieldreturn [Object] what JSON can say
+      # @return [Object] the same
+      # @raise [Error] as `open` and Apart.call
+      def apart
+        Apart.call do
+          disk = open
+          yield disk
+        ensure
+          disk&.close
+        end
+      end
+
       # Its bytes as a file, for tools that want one: where it lies on this machine, the file or device itself.
       # @yieldparam path [String]
       def as_file(&)

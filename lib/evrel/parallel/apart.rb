@@ -129,9 +129,7 @@ module Evrel
 
       # Only errors that the core raises on purpose are raised here again.
       def failure(told)
-        kind = told['class'] && Evrel.constants.include?(told['class'].to_sym) && Evrel.const_get(told['class'])
-        return RuntimeError.new(told['message']) unless kind.is_a?(Class) && kind <= Error
-
+        kind = Error.named(told['class']) or return RuntimeError.new(told['message'])
         kind.new(told['message'], where: told['where'], hint: told['hint'])
       end
 

@@ -15,9 +15,6 @@ module Evrel
     AHEAD = 3 # jobs that wait for each: bounds the memory
     TIDY = 16 # jobs until what they left behind is given back: the collector does not know how much it is
 
-    # One process, and our end of the line to it.
-    Member = Struct.new(:pid, :line)
-
     # @return [Integer] as many as there are cores, within reason
     def self.strength = Etc.nprocessors.clamp(2, 8)
 
@@ -31,7 +28,7 @@ module Evrel
       @memory = Linux::SharedMemory.new(@slots * room) if room.positive?
       @buffer = "\0".b * room # one for all: making one each time costs more than filling it
       @members = []
-      strength.times { @members << start_worker }
+      strength.times { @members << Helper.begin(@members) { |line| serve(line) } }
     end
 
     # @param jobs [Enumerable] taken one after the other
@@ -64,20 +61,6 @@ module Evrel
     private
 
     def member(number) = @members[number % @members.size]
-
-    def start_worker
-      ours, theirs = UNIXSocket.pair
-      parent = Process.pid
-      pid = Linux::Forked.fork do
-        ours.close
-        @members.each { |one| one.line.close }
-        # Nobody works on for a process that was killed, or holds its files open.
-        Linux::Death.with_helped(parent)
-        serve(theirs)
-      end
-      theirs.close
-      Member.new(pid, ours)
-    end
 
     def serve(line)
       1.step do |count|

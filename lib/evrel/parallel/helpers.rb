@@ -1,7 +1,5 @@
 # frozen_string_literal: true
 
-require 'socket'
-
 module Evrel
   # Processes that read and write open files for many who ask at the same time:
   # nobody waits for the interpreter's lock. They begin early, as copies of a
@@ -39,9 +37,6 @@ module Evrel
       @keeper.join
     end
 
-    # One process, and our end of the line to it.
-    Member = Struct.new(:pid, :line)
-
     private
 
     def asked(io, *what)
@@ -57,9 +52,9 @@ module Evrel
       raise Unreadable.new('a process that read or wrote for others was ended from outside', where: 'memory', hint: 'go on')
     end
 
-    # They end with the thread that began them (PR_SET_PDEATHSIG, prctl(2)): it has to last longer than whoever asks first.
+    # They end with the thread that began them, which has to last longer than whoever asks first.
     def keep(strength)
-      strength.times { @members << begun }
+      strength.times { @members << Helper.begin(@members) { |line| serve(line) } }
       @members.each { |one| @idle << one }
       @end.pop
     ensure
@@ -67,18 +62,6 @@ module Evrel
         one.line.close
         Linux::Death.of(one.pid)
       end
-    end
-
-    def begun
-      ours, theirs = UNIXSocket.pair
-      parent = Process.pid
-      pid = Linux::Forked.fork do
-        [ours, *@members.map(&:line)].each(&:close)
-        Linux::Death.with_helped(parent)
-        serve(theirs)
-      end
-      theirs.close
-      Member.new(pid, ours)
     end
 
     def serve(line)

@@ -46,8 +46,7 @@ module Evrel
       end
 
       def error(told)
-        kind = [NotFound, Away, Refused, Unsupported].find { |one| one.name.end_with?("::#{told['error']}") } || Unreadable
-        kind.new(told['message'], where: told['where'], hint: told['hint'])
+        (Error.named(told['error']) || Unreadable).new(told['message'], where: told['where'], hint: told['hint'])
       end
 
       def silent = Unreadable.new('the warden, which opens drives, does not answer', where: 'warden', hint: 'run bin/start again')

@@ -35,7 +35,7 @@ module Evrel
         Disk::File.open(@path) do |disk|
           volume = Volume.recognise(disk)
           kinds = way.each_index.map { |at| kind(volume, way[0..at]) }
-          raise Refused.new("#{name[0, 200].inspect} leads out of its folder", where: 'path') if kinds.include?(:other)
+          raise outside(name) if kinds.include?(:other)
 
           way.size > 1 && kinds[-2] != :directory ? make(name, way, from) : copy(name, way, from)
         end
@@ -59,7 +59,7 @@ module Evrel
       def make(name, way, from)
         said = Evrel::Tool.run('sh', '-c', COPY, 'sh', @path, from, *way, write: [@path], read: [from], devices: ['/dev/fuse'], rights:)
         return if said.success?
-        raise Refused.new("#{name[0, 200].inspect} leads out of its folder", where: 'path') if said.code == LINK
+        raise outside(name) if said.code == LINK
 
         failed(name, said)
       end
@@ -71,6 +71,8 @@ module Evrel
                               where: @path, hint: 'let its own system make the folder')
       end
 
+      def outside(name) = Refused.new("#{name[0, 200].inspect} leads out of its folder", where: 'path')
+
       def failed(name, said)
         raise Damaged.new("the volume refuses #{name}: #{said.text.scrub.strip.lines.last.to_s.strip}", where: @path)
       end
@@ -78,7 +80,7 @@ module Evrel
       def names(name)
         name.split('/').reject { |one| ['', '.'].include?(one) }.tap do |list|
           wrong = list.empty? || list.any? { |one| one == '..' || one.include?("\0") }
-          raise Refused.new("#{name[0, 200].inspect} leads out of its folder", where: 'path') if wrong
+          raise outside(name) if wrong
         end
       end
     end
