@@ -21,17 +21,18 @@ module Setup
 
   module_function
 
-  # @param what [String] said before; a step that had nothing to do says so
+  # @param what [String] said with how long it took; a step that had nothing to do says so
   def step(what)
-    print "#{what.ljust(34)} "
-    $stdout.flush
     before = now
     outcome = yield
-    puts outcome == :nothing ? 'there already' : format('%.1f s', now - before)
+    told(what, outcome == :nothing ? 'there already' : format('%.1f s', now - before))
   rescue StandardError
-    puts 'failed'
+    told(what, 'failed')
     raise
   end
+
+  # One write a line: steps are done beside each other.
+  def told(what, how) = $stdout.write("#{what.ljust(34)} #{how}\n")
 
   # @raise [Problem] with the last lines of what the command said
   def run(*command, env: {}, dir: ROOT, hint: nil)
@@ -57,16 +58,40 @@ module Setup
     File.write(stamp, digest)
   end
 
-  # Everything up to and including the front end.
+  # Everything up to and including the front end. The pages need nothing of
+  # what Debian and Ruby bring: both are fetched, and built, at the same time.
   def prepare
+    puts 'Preparing: on a new machine this takes some minutes.'
+    beside(-> { machine }, -> { pages })
+    step('Fonts for paper') { PaperFonts.unpack }
+  end
+
+  def machine
     step('Debian packages') { Packages.install }
     step('Gems') { Gems.install }
     finding = Acceleration.find_out
+    step('Kernel and loader for the demo') { StartFiles.fetch }
+    step('Acceleration of the emulator') { finding.value }
+  end
+
+  def pages
     step('Front end: packages') { FrontEnd.install }
     step('Front end: build') { FrontEnd.build }
-    step('Fonts for paper') { PaperFonts.unpack }
-    step('Kernel and loader for the demo') { StartFiles.fetch }
-    step('Acceleration of the emulator') { finding.join }
+  end
+
+  # @param doings [Array<Proc>] in a thread each
+  # @raise [Problem] of the first that has one, after all have ended: a command that was begun is not left behind
+  def beside(*doings)
+    threads = doings.map do |doing|
+      Thread.new do
+        doing.call
+        nil
+      rescue Problem => e
+        e
+      end
+    end
+    problem = threads.filter_map(&:value).first
+    raise problem if problem
   end
 
   def port_free?(port)
