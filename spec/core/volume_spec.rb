@@ -225,4 +225,30 @@ RSpec.describe Evrel::Volume do
       expect { open_disk(path) { |disk| disk.read(4096, 512) } }.to raise_error(Evrel::Damaged, /outside of a disk/)
     end
   end
+
+  describe Evrel::Volume::ExtGroups do
+    # Groups of 8 MiB: 16 descriptors of 64 bytes in each block of 1 KiB, which begin in block 2.
+    let(:path) { ext('groups', 256 * Disks::MIB, '-b', '1024', '-t', 'ext4') }
+
+    def groups(disk) = described_class.new(disk, Evrel::Volume.recognise(disk).superblock)
+
+    it 'reads the descriptors of a block at once' do
+      open_disk(path) do |disk|
+        asked = groups(disk)
+        allow(disk).to receive(:read).and_call_original
+        expect(Array.new(32) { |group| asked[group].block_bitmap }.uniq.size).to eq(32)
+        expect(disk).to have_received(:read).twice
+      end
+    end
+
+    it 'has all others where one place of a block cannot be read' do
+      readable = [*0..7, *16..31]
+      open_disk(path) do |disk|
+        whole = groups(disk)
+        asked = groups(StandIns::Disk::Faulty.new(disk, unreadable: [[2048 + 512, 512]]))
+        expect(readable.map { |group| asked[group] }).to eq(readable.map { |group| whole[group] })
+        expect { asked[9] }.to raise_error(Evrel::Unreadable)
+      end
+    end
+  end
 end

@@ -12,7 +12,7 @@ module Evrel
 
       # Places are block numbers; free_blocks and unused_inodes (at the end of
       # the table) are counts; bytes is the descriptor as it lies there.
-      Group = Struct.new(:block_bitmap, :inode_bitmap, :inode_table, :flags, :free_blocks, :unused_inodes, :bytes, keyword_init: true)
+      Group = Struct.new(:block_bitmap, :inode_bitmap, :inode_table, :flags, :free_blocks, :unused_inodes, :bytes)
 
       attr_reader :count
 
@@ -91,9 +91,19 @@ module Evrel
         raise Damaged.new("group descriptors of #{size} bytes", where: 'superblock')
       end
 
+      # Whoever asks for one asks for its neighbours next: a block of them is read at once, unless a place in it cannot be read.
       def descriptor_bytes(group)
         table, index = group.divmod(@per_block)
-        @disk.read((descriptor_block(table) * @block) + (index * @descriptor), @descriptor)
+        @row = [table, row(table)] unless @row&.first == table
+        @row.last&.byteslice(index * @descriptor, @descriptor) ||
+          @disk.read((descriptor_block(table) * @block) + (index * @descriptor), @descriptor)
+      end
+
+      # @return [String, nil]
+      def row(table)
+        @disk.read(descriptor_block(table) * @block, @block)
+      rescue Unreadable, Damaged
+        nil
       end
 
       # Without meta groups all descriptors follow the first superblock; with
@@ -110,15 +120,23 @@ module Evrel
       # free blocks at 0x0C, flags at 0x12, unused inodes at 0x1C; the upper
       # halves at 0x20, 0x2C and 0x32.
       def parse(bytes, group)
-        *low, free, flags, unused = bytes.unpack('V3v@18v@28v')
-        *high, free_high, unused_high = bytes.bytesize >= 64 ? bytes.unpack('@32V3@44v@50v') : [0, 0, 0, 0, 0]
-        places = low.zip(high).map { |lo, hi| lo | (hi << 32) }
-        if (bad = places.find { |place| place >= @blocks || place < @first })
-          raise Damaged.new("group #{group} has its structures in block #{bad} of #{@blocks}", where: "group #{group}")
+        blocks, inodes, table, free, flags, unused = bytes.unpack('V3v@18v@28v')
+        if bytes.bytesize >= 64
+          blocks_high, inodes_high, table_high, free_high, unused_high = bytes.unpack('@32V3@44v@50v')
+          blocks |= blocks_high << 32
+          inodes |= inodes_high << 32
+          table |= table_high << 32
+          free |= free_high << 16
+          unused |= unused_high << 16
         end
+        [blocks, inodes, table].each { |place| check(place, group) }
+        Group.new(blocks, inodes, table, flags, free, unused, bytes)
+      end
 
-        Group.new(block_bitmap: places[0], inode_bitmap: places[1], inode_table: places[2], flags:, bytes:,
-                  free_blocks: free | (free_high << 16), unused_inodes: unused | (unused_high << 16))
+      def check(place, group)
+        return if place < @blocks && place >= @first
+
+        raise Damaged.new("group #{group} has its structures in block #{place} of #{@blocks}", where: "group #{group}")
       end
 
       # Blocks at the start of a group for the superblock and descriptor copies.
