@@ -2,6 +2,7 @@
 
 require_relative 'app/boot'
 
+Evrel.load_all
 AttachedDrives.read_ahead
 Passphrases.serve
 run Api::Stack.build

@@ -13,6 +13,7 @@ names = { 'writing' => Benches.names, 'reading' => Benches.names.map { |name| Co
           'drives' => Benches.names.map { |name| Config.drives(name) }, 'takings' => Benches.names.map { |name| Config.takings(name) } }
 number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1
 queues = ARGV.flat_map { |name| names.fetch(name) }
+Evrel.load_all
 AttachedDrives.read_ahead if ARGV.include?('writing')
 if ARGV.include?('reading') && number == 1
   Evrel::Linux::Leftovers.remove

@@ -13,6 +13,12 @@ module Evrel
                     .map { |folders| "#{__dir__}/evrel/#{folders}" })
   loader.inflector.inflect('cli' => 'CLI')
   loader.setup
+  LOADER = loader
+  private_constant :LOADER
+
+  # Loads all of it: what a process has loaded before it copies itself, no copy has to load for itself. Of use to whoever
+  # has much read apart (see Apart).
+  def self.load_all = LOADER.eager_load
 
   KIB = 1024
   MIB = 1024**2

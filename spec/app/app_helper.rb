@@ -9,6 +9,9 @@ require_relative 'kept_folder'
 require 'committee'
 require 'rack/test'
 
+# As the web server and the workers do.
+Evrel.load_all
+
 # Each example signs in.
 ActiveModel::SecurePassword.min_cost = true
 

@@ -25,4 +25,15 @@ RSpec.describe Evrel::Survey do
     silent = open_disk(path) { |disk| described_class.of(StandIns::Disk::Faulty.new(disk, unreadable: [[0, 4096]])) }
     expect(silent).to have_attributes(parts: [], problem: /input/)
   end
+
+  it 'loads nothing in a process of its own where all was loaded before' do
+    Evrel.load_all
+    path = three_parts
+    ours = Evrel::Apart.call do
+      before = $LOADED_FEATURES.dup
+      open_disk(path) { |disk| described_class.of(disk) }
+      ($LOADED_FEATURES - before).grep(%r{/evrel/})
+    end
+    expect(ours).to be_empty
+  end
 end

@@ -13,6 +13,9 @@ module Evrel
       private_constant :LOCK, :CLOSE, :STREAMS
 
       class << self
+        # @return [Array<IO>] in a copy: what was open where it was made
+        attr_reader :held
+
         # Files that other threads had open are nobody's in a copy. Ruby would close them there when it collects them, and
         # write out what those threads had not written yet, a second time and into the same file: here they stay as they
         # are until the copy has ended, and nothing is collected before that is seen to. Only their pipes are let go of: who

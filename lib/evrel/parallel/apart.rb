@@ -71,7 +71,7 @@ module Evrel
       # Somebody whose connection is closed over there must not find it open here.
       def alone(limits)
         %w[INT TERM].each { |name| trap(name, 'DEFAULT') }
-        ObjectSpace.each_object(BasicSocket) { |socket| shut(socket) }
+        Linux::Forked.held.grep(BasicSocket) { |socket| shut(socket) }
         # Programs that it starts have limits of their own, which may be higher.
         { AS: here + limits[:memory], CPU: limits[:processor], CORE: 0 }.each do |name, limit|
           Process.setrlimit(name, limit, Process.getrlimit(name).last)
