@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 # A name that can never resolve: the gem source of the machine is set as its
-# mirror by setup/gems.rb, so no download address is written down here or in
+# mirror by setup/ruby_gems.rb, so no download address is written down here or in
 # the lock file.
 source 'https://gems.invalid'
 
@@ -11,7 +11,6 @@ gem 'bindata', '~> 3.0'
 gem 'blake3-rb', '~> 1.5'
 gem 'delayed_job', '~> 4.1'
 gem 'delayed_job_active_record', '~> 4.1'
-gem 'digest-crc', '~> 0.7'
 gem 'ffi', '~> 1.17'
 gem 'nokogiri', '~> 1.18'
 gem 'openapi_parser', '~> 2.5'
@@ -22,6 +21,11 @@ gem 'trilogy', '~> 2.9'
 gem 'zeitwerk', '~> 2.6.18'
 gem 'zip_kit', '~> 6.3'
 gem 'zxcvbn', '~> 1.0'
+
+# Ruby 3.1's own, which others ask for: newer ones would be compiled, for a
+# quarter of a minute each, before the first start.
+gem 'bigdecimal', '3.1.1'
+gem 'json', '2.6.1'
 
 group :test do
   gem 'axe-core-rspec', '~> 4.10'

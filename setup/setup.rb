@@ -49,26 +49,32 @@ module Setup
   # @param name [String]
   # @param files [Array<String>] what it depends on
   def when_changed(name, files)
-    stamp = File.join(ROOT, 'var', 'stamps', name)
+    file = stamp(name)
     digest = Digest::SHA256.hexdigest(files.sort.map { |file| "#{file} #{Digest::SHA256.file(file)}" }.join("\n"))
-    return :nothing if File.exist?(stamp) && File.read(stamp) == digest
+    return :nothing if File.exist?(file) && File.read(file) == digest
 
     yield
-    FileUtils.mkdir_p(File.dirname(stamp))
-    File.write(stamp, digest)
+    FileUtils.mkdir_p(File.dirname(file))
+    File.write(file, digest)
   end
+
+  # @return [Boolean] whether it was done once
+  def stamped?(name) = File.exist?(stamp(name))
+
+  def stamp(name) = File.join(ROOT, 'var', 'stamps', name)
 
   # Everything up to and including the front end. The pages need nothing of
   # what Debian and Ruby bring: both are fetched, and built, at the same time.
-  def prepare
+  # @param tests [Boolean] with what only tests need
+  def prepare(tests: false)
     puts 'Preparing: on a new machine this takes some minutes.'
-    beside(-> { machine }, -> { pages })
+    beside(-> { machine(tests) }, -> { pages })
     step('Fonts for paper') { PaperFonts.unpack }
   end
 
-  def machine
+  def machine(tests)
     step('Debian packages') { Packages.install }
-    step('Gems') { Gems.install }
+    step('Gems') { Gems.install(tests:) }
     finding = Acceleration.find_out
     step('Kernel and loader for the demo') { StartFiles.fetch }
     step('Acceleration of the emulator') { finding.value }

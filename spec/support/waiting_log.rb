@@ -1,7 +1,5 @@
 # frozen_string_literal: true
 
-require 'digest/crc32c'
-
 # Puts a log entry that waits to be replayed into a VHDX file ([MS-VHDX], 2.3).
 module WaitingLog
   GUID = (1..16).to_a.pack('C*').freeze
@@ -35,7 +33,7 @@ module WaitingLog
   def summed(bytes)
     bytes = bytes.dup
     bytes[4, 4] = "\0\0\0\0".b
-    bytes[4, 4] = [Digest::CRC32c.checksum(bytes)].pack('V')
+    bytes[4, 4] = [Evrel::Crc.c32(bytes) ^ Evrel::Crc::ALL].pack('V')
     bytes
   end
 end

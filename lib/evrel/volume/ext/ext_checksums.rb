@@ -1,8 +1,5 @@
 # frozen_string_literal: true
 
-require 'digest/crc16'
-require 'digest/crc32c'
-
 module Evrel
   module Volume
     # The checksums of an ext volume's superblock, descriptors and block
@@ -12,24 +9,11 @@ module Evrel
     class ExtChecksums
       AT_SUPERBLOCK = 0x3FC # of its 1,024 bytes
       AT_DESCRIPTOR = 0x1E  # bg_checksum, 2 bytes
-      ALL = 0xFFFF_FFFF
-
-      # CRC-32C that goes on from another one. The on-disk form is not inverted at its end.
-      class Continued < Digest::CRC32c
-        # @return [Integer] over +bytes+, begun with +seed+
-        def over(seed, bytes)
-          @crc = seed
-          update(bytes)
-          checksum ^ ALL
-        end
-      end
-      private_constant :Continued
 
       # @param superblock [ExtSuperblock]
       def initialize(superblock)
-        @crc = Continued.new
         @uuid = superblock.uuid.to_s.b
-        @seed = superblock.incompatible_feature?(ExtSuperblock::CHECKSUM_SEED) ? superblock.checksum_seed.to_i : @crc.over(ALL, @uuid)
+        @seed = superblock.incompatible_feature?(ExtSuperblock::CHECKSUM_SEED) ? superblock.checksum_seed.to_i : Crc.c32(@uuid)
         # Asked for every group: fields of a record are slow.
         @all = superblock.read_only_feature?(ExtSuperblock::METADATA_CHECKSUM)
         @lazy = superblock.lazy?
@@ -42,7 +26,7 @@ module Evrel
       # @param bytes [String] the 1,024 bytes of a superblock
       # @return [Boolean] whether nothing contradicts it
       def superblock?(bytes)
-        !all? || @crc.over(ALL, bytes.byteslice(0, AT_SUPERBLOCK)) == bytes.unpack1("@#{AT_SUPERBLOCK}V")
+        !all? || Crc.c32(bytes.byteslice(0, AT_SUPERBLOCK)) == bytes.unpack1("@#{AT_SUPERBLOCK}V")
       end
 
       # @param bytes [String] one descriptor, 32 or more bytes
@@ -62,7 +46,7 @@ module Evrel
       def bitmap?(bitmap, descriptor)
         return true unless all?
 
-        found = @crc.over(@seed, bitmap)
+        found = Crc.c32(bitmap, @seed)
         low = descriptor.unpack1('@24v')
         descriptor.bytesize >= 58 ? found == low | (descriptor.unpack1('@56v') << 16) : found & 0xFFFF == low
       end
@@ -73,16 +57,12 @@ module Evrel
       def whole_descriptor(bytes, group)
         blanked = bytes.dup
         blanked[AT_DESCRIPTOR, 2] = "\0\0".b
-        @crc.over(@seed, [group].pack('V') + blanked) & 0xFFFF
+        Crc.c32([group].pack('V') + blanked, @seed) & 0xFFFF
       end
 
       # Its own two bytes are left out.
       def old_descriptor(bytes, group)
-        crc = Digest::CRC16.new
-        crc.instance_variable_set(:@crc, 0xFFFF)
-        crc.update(@uuid + [group].pack('V') + bytes.byteslice(0, AT_DESCRIPTOR))
-        crc.update(bytes.byteslice((AT_DESCRIPTOR + 2)..)) if @large
-        crc.checksum
+        Crc.c16(@uuid + [group].pack('V') + bytes.byteslice(0, AT_DESCRIPTOR) + (@large ? bytes.byteslice((AT_DESCRIPTOR + 2)..) : ''))
       end
     end
   end
