@@ -30,6 +30,14 @@ class Owner < ActiveRecord::Base
       claimed&.each_value { |owner| release(owner) }
     end
 
+    # The entry of a piece of work, taken until the block has ended. What others hold of what is not there yet would keep
+    # two that begin different work at the same moment waiting for each other; see isolation levels of InnoDB.
+    # @yieldparam owner [Owner]
+    # @raise [ActiveRecord::RecordNotUnique] where somebody was a moment earlier
+    def entry(work)
+      transaction(isolation: :read_committed) { yield lock.find_by(work:) || create!(work:) }
+    end
+
     # Of several, this one has ended: others may go on with it.
     def done(row) = where(work: name_of(row), process: Workplace.name).delete_all
 
@@ -39,8 +47,7 @@ class Owner < ActiveRecord::Base
     private
 
     def claim(work)
-      transaction do
-        owner = lock.find_by(work:) || create!(work:)
+      entry(work) do |owner|
         # A process does one thing at a time: what it owned before it does no more.
         next if owner.process && owner.process != Workplace.name && Workplace.alive?(owner.process) != false
 

@@ -175,4 +175,20 @@ RSpec.describe 'Two at once' do
     expect(desks.first.call(:post, path('stations/computer/seal')).first).to eq(200)
     expect(Seal.count { |seal| seal.broken_at.nil? && seal.docket_id == docket.id }).to eq(1)
   end
+
+  it 'owns different work that is begun at the same moment, without waiting for each other' do
+    done = Queue.new
+    begun = Queue.new
+    workers = Array.new(6) do |number|
+      Thread.new do
+        ActiveRecord::Base.connection_pool.with_connection do
+          begun.pop
+          20.times { |at| Owner.of(Write.new(id: 1_000_000 + (at * 10) + number)) { done << [number, at] } }
+        end
+      end
+    end
+    workers.size.times { begun << true }
+    workers.each { |worker| worker.report_on_exception = false }.each(&:value)
+    expect(done.size).to eq(120)
+  end
 end

@@ -85,8 +85,7 @@ class TakeUp
   def again(row)
     work = Owner.name_of(row)
     @since.delete(work)
-    Owner.transaction do
-      owner = Owner.lock.find_by(work:) || Owner.create!(work:)
+    Owner.entry(work) do |owner|
       next false if owner.process && Workplace.alive?(owner.process) && !still?(owner)
 
       owner.update!(process: nil, taken_up: owner.taken_up + 1)
