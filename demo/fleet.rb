@@ -17,8 +17,9 @@ module Demo
 
     DAY = 86_400
     DESK = 240_057_409_536
+    SMALL_DESK = 120_034_123_776 # every computer but those in the ticket offices
     # Packing reads all of a disk, empty or not: what is packed here is small.
-    CARD = (10**9) / 512 * 512
+    CARD = 640 * (10**6)
     # The clock of a computer that came from the far islands was never set back.
     FAR_ZONE = '+11:00'
     COMPUTERS = {
@@ -101,10 +102,10 @@ module Demo
     end
 
     def harbour_office
-      disk = ntfs_disk(days(20), DESK, 2048)
+      disk = ntfs_disk(days(20), SMALL_DESK, 2048)
       convert(disk, 'vhdx', @places[:office], 'harbour-office.vhdx', days(48))
       native_of(disk, :archive, 'office', 'OFC-02', days(20), 'Before the update')
-      packed(ntfs_disk(days(75), CARD, 700), %w[gzip -1], @places[:office], 'ofc_disk.img.gz', days(75))
+      packed(ntfs_disk(days(75), CARD, 450), %w[gzip -1], @places[:office], 'ofc_disk.img.gz', days(75))
     end
 
     # A card in many shapes: packed, in a chain, in a chain that lacks a file.
@@ -132,7 +133,7 @@ module Demo
       [15, 45].each { |ago| native(:web, "cameras/cam01-#{ago}", 'CAM-01', days(ago).getlocal(FAR_ZONE), 'From the far station') }
       convert(desk('CAM-01', days(100)), 'vdi', @places[:archive], 'camera', days(100))
       convert(desk('CAM-01', days(130)), 'vmdk', @places[:archive], 'camera-2', days(130))
-      packed(ntfs_disk(days(160), CARD / 2, 300), %w[bzip2 -1], @places[:archive], 'old-papers', days(160))
+      packed(ntfs_disk(days(160), CARD / 2, 150), %w[bzip2 -1], @places[:archive], 'old-papers', days(160))
     end
 
     def server
@@ -156,14 +157,16 @@ module Demo
 
     def drive(host)
       maker, model, serial = host == 'TKT-03' ? ['Velm', 'NV2 SSD', 'VN24-0071K9XD'] : ['Tarn', 'Flux SSD', "TF24-#{host.delete('-')}-4D1A"]
-      { 'maker' => maker, 'model' => model, 'serial' => serial, 'capacity_bytes' => DESK, 'bus' => 'SATA' }
+      { 'maker' => maker, 'model' => model, 'serial' => serial, 'capacity_bytes' => size(host), 'bus' => 'SATA' }
     end
+
+    def size(host) = host.start_with?('TKT') ? DESK : SMALL_DESK
 
     # @return [String] path of a disk that starts, with what the computer has gathered
     def desk(host, time, infected: false)
       path = "#{@work}/#{host}"
       FileUtils.rm_f(path)
-      Evrel::Disk::File.create(path, DESK)
+      Evrel::Disk::File.create(path, size(host))
       files = OfficeFiles.of(host, time)
       files = files.merge(OfficeFiles.infection(time)) if infected
       StartingDisk.new(path, host:, title: host, start_files: @start_files, ids: Fleet.ids(host), files:, at: time).build

@@ -29,7 +29,7 @@ module Demo
     def overlay(base, name, time)
       folder = @places[:office]
       Demo.run('qemu-img', 'create', '-q', '-f', 'qcow2', '-b', base, '-F', 'qcow2', File.join(folder, name))
-      Demo.run('qemu-io', '-c', "write -P 65 #{800 * (1024**2)} 64k", File.join(folder, name))
+      Demo.run('qemu-io', '-c', "write -P 65 #{500 * (1024**2)} 64k", File.join(folder, name))
       stamp([File.join(folder, name)], time)
     end
 

@@ -9,8 +9,8 @@ module Demo
     MIB = 1024**2
     GRUB = '/usr/lib/grub/i386-pc'
     MODULES = %w[biosdisk part_msdos ext2 normal linux serial terminal].freeze
-    SYSTEM_MIB = 420
-    DATA_MIB = 320
+    SYSTEM_MIB = 240
+    DATA_MIB = 200
     SWAP_MIB = 64
     # Offsets of the loader's own fields (boot/i386/pc/boot.S and diskboot.S of GRUB):
     KERNEL_SECTOR = 0x5C  # in sector 0: where the core begins

@@ -31,14 +31,17 @@ module Demo
       files.merge(receipts(time, small ? 2 : 130)).merge(programs(time, small ? 2 : 40))
     end
 
-    # Text, which packs well.
+    # Text, which packs well. The same days are on several disks.
     def sales(day, count)
-      random = Random.new(day.to_i / DAY)
-      lines = Array.new(count) do |index|
-        "#{day.strftime('%F')};#{format('%06d', index)};#{QUAYS.sample(random:)};#{QUAYS.sample(random:)};" \
-          "#{random.rand(1..5)};#{random.rand(40..400)}.00\n"
+      (@sales ||= {})[[day.to_i / DAY, day.strftime('%F'), count]] ||= begin
+        random = Random.new(day.to_i / DAY)
+        date = day.strftime('%F')
+        lines = Array.new(count) do |index|
+          "#{date};#{index.to_s.rjust(6, '0')};#{QUAYS.sample(random:)};#{QUAYS.sample(random:)};" \
+            "#{random.rand(1..5)};#{random.rand(40..400)}.00\n"
+        end
+        "day;ticket;from;to;persons;price\n#{lines.join}"
       end
-      "day;ticket;from;to;persons;price\n#{lines.join}"
     end
 
     # Scans, which do not pack at all.

@@ -59,27 +59,29 @@ module Demo
       SCRIPT
     end
 
+    # In place: a copy of a volume would be read whole, and most of it is empty. Clusters of 4 KiB, or their size would go by
+    # the disk's.
     def write_startup
-      volume = "#{@work}/startup.fat"
-      File.open(volume, 'w') { |io| io.truncate(ESP_MIB * MIB) }
-      run('mkfs.vfat', '-F', '32', '-n', 'STARTUP', '-i', @ids[:esp].delete('-')[0, 8], volume)
-      run('mmd', '-i', volume, '::EFI', '::EFI/BOOT', '::loader', '::loader/entries')
-      run('mcopy', '-i', volume, "#{@start_files}/systemd-bootx64.efi", '::EFI/BOOT/BOOTX64.EFI')
-      run('mcopy', '-i', volume, "#{@start_files}/vmlinuz", '::vmlinuz')
-      text(volume, 'loader/loader.conf', "timeout 0\ndefault office\n")
-      text(volume, 'loader/entries/office.conf', <<~CONF)
+      run('mkfs.vfat', '--offset', (esp_start / 512).to_s, '-F', '32', '-s', '8', '-n', 'STARTUP', '-i', @ids[:esp].delete('-')[0, 8],
+          @path, (ESP_MIB * 1024).to_s)
+      run('mmd', '-i', startup, '::EFI', '::EFI/BOOT', '::loader', '::loader/entries')
+      run('mcopy', '-i', startup, "#{@start_files}/systemd-bootx64.efi", '::EFI/BOOT/BOOTX64.EFI')
+      run('mcopy', '-i', startup, "#{@start_files}/vmlinuz", '::vmlinuz')
+      text('loader/loader.conf', "timeout 0\ndefault office\n")
+      text('loader/entries/office.conf', <<~CONF)
         title #{@title}
         linux /vmlinuz
         options root=PARTUUID=#{@ids[:system]} rw console=ttyS0 console=tty0
       CONF
-      # mtools needs a file of its own; only what is no hole goes into the disk.
-      run('dd', "if=#{volume}", "of=#{@path}", 'bs=1M', "seek=#{esp_start / MIB}", 'conv=notrunc,sparse', 'status=none')
     end
 
-    def text(volume, name, content)
+    # As mtools name a volume within a disk.
+    def startup = "#{@path}@@#{esp_start}"
+
+    def text(name, content)
       file = "#{@work}/text"
       File.write(file, content)
-      run('mcopy', '-i', volume, file, "::#{name}")
+      run('mcopy', '-i', startup, file, "::#{name}")
     end
 
     def write_system
