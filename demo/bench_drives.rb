@@ -7,7 +7,7 @@ module Demo
   class BenchDrives
     DAY = 86_400
     GB = 10**9
-    # A desk drive has 240 GB: on half of that its image has to shrink, on the small card it has no room at all.
+    # That of a ticket office has 240 GB: on half of that its image has to shrink, on the small card it has no room at all.
     DRIVES = {
       'TF24-0310-5D2K' => { port: '5', maker: 'Tarn', model: 'Flux SSD', capacity: 240_057_409_536, bus: 'SATA',
                             smart: StandIns::Smart.ata(hours: 31_120, temperature: 43, wear: 84, reallocated: 12, pending: 6, errors: 19) },
