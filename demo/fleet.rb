@@ -117,7 +117,7 @@ module Demo
       # This one was copied without what it builds on.
       FileUtils.mkdir_p("#{@places[:archive]}/moved")
       FileUtils.cp("#{@places[:office]}/kiosk-spring.qcow2", "#{@places[:archive]}/moved/kiosk-summer.qcow2", preserve: true)
-      packed(kiosk_disk(days(210)), %w[xz -0], @places[:archive], 'card.2', days(210))
+      packed(kiosk_disk(days(210)), %w[zstd -q -3], @places[:archive], 'card.2', days(210))
     end
 
     # One image in pieces, and one of whose pieces was lost.
@@ -133,7 +133,7 @@ module Demo
       [15, 45].each { |ago| native(:web, "cameras/cam01-#{ago}", 'CAM-01', days(ago).getlocal(FAR_ZONE), 'From the far station') }
       convert(desk('CAM-01', days(100)), 'vdi', @places[:archive], 'camera', days(100))
       convert(desk('CAM-01', days(130)), 'vmdk', @places[:archive], 'camera-2', days(130))
-      packed(ntfs_disk(days(160), CARD / 2, 150), %w[bzip2 -1], @places[:archive], 'old-papers', days(160))
+      packed(ntfs_disk(days(160), CARD / 2, 150), %w[xz -0], @places[:archive], 'old-papers', days(160))
     end
 
     def server
