@@ -244,4 +244,18 @@ RSpec.describe 'The target' do
       expect(status).to eq(200)
     end
   end
+
+  it 'asks the database no more often where many drives are attached than where few are' do
+    questions = lambda do
+      count = 0
+      ActiveSupport::Notifications.subscribed(->(*) { count += 1 }, 'sql.active_record') { TargetVerdict.new(nil).all }
+      count
+    end
+    AttachedDrives.remember
+    few = questions.call
+    6.times { |number| plugged("VN48-00#{number}", (30 + number).to_s) }
+    AttachedDrives.remember
+    expect(TargetVerdict.new(nil).all.size).to be > 6
+    expect(questions.call).to eq(few)
+  end
 end

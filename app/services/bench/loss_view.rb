@@ -14,13 +14,18 @@ module LossView
     record.drive_tasks.where(kind: 'count', state: 'done', fingerprint:).order(id: :desc).limit(1)
   end
 
-  # Of a finished count without reading all that it has found.
-  # @return [Time, nil] of the newest file
-  def newest(record, fingerprint)
-    counted(record, fingerprint).pick(Arel.sql("JSON_VALUE(result, '$.newest')"))&.then { |text| Time.iso8601(text) }
+  # Of the last finished counts of drives, without reading all that they have found.
+  # @param records [Array<Drive>]
+  # @param fingerprints [Array<String>] of the drives as they are now
+  # @return [Hash{(Integer, String)=>Time}] id of a drive and its fingerprint → time of its newest file
+  def newest(records, fingerprints)
+    done = DriveTask.where(drive: records, kind: 'count', state: 'done', fingerprint: fingerprints)
+    DriveTask.where(id: done.group(:drive_id, :fingerprint).maximum(:id).values)
+             .pluck(:drive_id, :fingerprint, Arel.sql("JSON_VALUE(result, '$.newest')"))
+             .filter_map { |drive, fingerprint, text| [[drive, fingerprint], Time.iso8601(text)] if text }.to_h
   end
 
-  # The same, with its name.
+  # That file, with its name, of a drive as it is now.
   # @return [Hash, nil] path and time
   def newest_file(record, fingerprint)
     found = counted(record, fingerprint).pick(Arel.sql("JSON_EXTRACT(result, '$.volumes[*].newest')"))

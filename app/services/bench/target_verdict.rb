@@ -97,9 +97,16 @@ class TargetVerdict
   end
 
   # What was counted is exact; until then, what the volumes themselves say.
-  def newest(record, contents) = LossView.newest(record, contents.fingerprint) || contents.written_at
+  def newest(record, contents) = counted[[record.id, contents.fingerprint]] || contents.written_at
 
-  def newest_image(attached)
-    attached.serial.present? ? Image.there.where(drive_serial: attached.serial).maximum(:taken_at) : nil
+  # Of all drives at once: each of them by itself is two questions to the database.
+  def counted = @counted ||= LossView.newest(@records.values, @shown.values.filter_map(&:fingerprint))
+
+  def newest_image(attached) = newest_images[attached.serial.to_s.downcase]
+
+  # By serials as the database compares them, without regard to case.
+  def newest_images
+    @newest_images ||= Image.there.where(drive_serial: @drives.filter_map { |attached| attached.serial.presence }).group(:drive_serial)
+                            .maximum(:taken_at).transform_keys(&:downcase)
   end
 end
