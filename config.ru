@@ -2,7 +2,7 @@
 
 require_relative 'app/boot'
 
-Evrel.load_all
+LOAD_ALL.call('shared', 'models', 'services', 'stations', 'flows', 'jobs', 'api')
 AttachedDrives.read_ahead
 Passphrases.serve
 run Api::Stack.build

@@ -19,6 +19,13 @@ loader.collapse("#{__dir__}/services/*")
 loader.push_dir("#{__dir__}/api", namespace: Object.const_set(:Api, Module.new))
 loader.setup
 
+# Loads the core, and these folders of the application. Who begins threads or copies of itself does that before: two threads
+# that load the same file at the same time get in each other's way, and each copy would load it for itself.
+LOAD_ALL = lambda do |*folders|
+  Evrel.load_all
+  folders.each { |folder| loader.eager_load_dir("#{__dir__}/#{folder}") }
+end
+
 Time.zone = nil
 ActiveRecord.default_timezone = :utc
 # What is printed of a record, in an error or anywhere, holds no password and no serial.

@@ -10,7 +10,7 @@ require 'committee'
 require 'rack/test'
 
 # As the web server and the workers do.
-Evrel.load_all
+LOAD_ALL.call('shared', 'models', 'services', 'stations', 'flows', 'jobs', 'api')
 
 # Each example signs in.
 ActiveModel::SecurePassword.min_cost = true

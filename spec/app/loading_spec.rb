@@ -1,0 +1,16 @@
+# frozen_string_literal: true
+
+require_relative 'app_helper'
+
+RSpec.describe 'Loading' do
+  it 'leaves nothing that threads or copies would have to load' do
+    files = Dir[File.join(Config::ROOT, 'app', '{shared,models,flows,jobs,services/*}', '*.rb')]
+    expect(files.size).to be > 100
+    expect(files.map { |path| File.basename(path, '.rb').camelize }.select { |name| Object.autoload?(name) }).to be_empty
+  end
+
+  it 'is the first that web server and workers do' do
+    first = %w[config.ru app/worker.rb].map { |name| File.readlines(File.join(Config::ROOT, name)).grep_v(/\A#|\A\s*\z|\Arequire/).first }
+    expect(first).to all(start_with('LOAD_ALL.call('))
+  end
+end
