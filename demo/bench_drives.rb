@@ -41,7 +41,7 @@ module Demo
       HUB.zip(LABELS).to_h do |port, label|
         old = port == HUB.last
         ["LC08-2210-#{label}", { port:, maker: 'Lume', model: old ? 'Card 05' : 'Card 8', capacity: old ? 512_000_000 : 8_004_829_184,
-                                 bus: 'card reader', removable: true, speed: 24 * (10**6), smart: nil }]
+                                 bus: 'card reader', removable: true, speed: 12 * (10**6), smart: nil }]
       end
     end
 

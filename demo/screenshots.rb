@@ -56,7 +56,7 @@ class Screenshots
     picture('take') { has_css?('.how .figure', minimum: 6) }
   end
 
-  # Six cards are proved as blank, and writing.
+  # Seven cards are proved as blank, and writing.
   def run
     visit '/images'
     find('input[aria-label="Only images with these words"]').set('KSK-01')
@@ -71,7 +71,7 @@ class Screenshots
     has_text?('7 ready to be written')
     hold = find('button', text: 'Hold to overwrite')
     page.driver.browser.action.move_to(hold.native).click_and_hold.pause(duration: 1.4).release.perform
-    picture('run') { has_css?('li.running .percent', text: /[2-9]\d %/) }
+    picture('run') { has_css?('li.running .percent', text: /[2-9]\d %/, count: 7) }
   end
 
   def look_inside
