@@ -9,11 +9,10 @@ require_relative 'kept_folder'
 require 'committee'
 require 'rack/test'
 
-# As the web server and the workers do.
-LOAD_ALL.call('shared', 'models', 'services', 'stations', 'flows', 'jobs', 'api')
-
 # Each example signs in.
 ActiveModel::SecurePassword.min_cost = true
+# As the web server and the workers do.
+LOAD_ALL.call('shared', 'models', 'services', 'stations', 'flows', 'jobs', 'api')
 
 # Who may do with the tables what the application may not.
 class TableOwner < ActiveRecord::Base
