@@ -11,6 +11,7 @@ ActiveRecord::MigrationContext.new(File.join(Config::ROOT, 'db', 'migrate')).mig
 DatabaseRights.give if Config.own_database?
 ActiveRecord::Base.establish_connection(Config.database)
 if ARGV.first == 'demo' && Technician.none?
+  LOAD_ALL.call(api: false) # it is made in threads and processes beside each other
   require_relative '../demo/scenario'
   Demo::Scenario.new(small: ENV['EVREL_DEMO'] == 'small').build
 end
