@@ -2,7 +2,7 @@
 
 require_relative 'app/boot'
 
-LOAD_ALL.call('shared', 'models', 'services', 'stations', 'flows', 'jobs', 'api')
+LOAD_ALL.call(api: true)
 AttachedDrives.read_ahead
 Passphrases.serve
 run Api::Stack.build

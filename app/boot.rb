@@ -19,10 +19,12 @@ loader.collapse("#{__dir__}/services/*")
 loader.push_dir("#{__dir__}/api", namespace: Object.const_set(:Api, Module.new))
 loader.setup
 
-# Loads the core, and these folders of the application. Who begins threads or copies of itself does that before: two threads
+# Loads the core and the application, on request with the API. Who begins threads or copies of itself does that before: two threads
 # that load the same file at the same time get in each other's way, and each copy would load it for itself.
-LOAD_ALL = lambda do |*folders|
+LOAD_ALL = lambda do |api:|
   Evrel.load_all
+  folders = %w[shared models services stations flows jobs]
+  folders << 'api' if api
   folders.each { |folder| loader.eager_load_dir("#{__dir__}/#{folder}") }
 end
 

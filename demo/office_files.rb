@@ -33,9 +33,10 @@ module Demo
 
     # Text, which packs well. The same days are on several disks.
     def sales(day, count)
-      (@sales ||= {})[[day.to_i / DAY, day.strftime('%F'), count]] ||= begin
-        random = Random.new(day.to_i / DAY)
-        date = day.strftime('%F')
+      number = day.to_i / DAY
+      date = day.strftime('%F')
+      (@sales ||= {})[[number, date, count]] ||= begin
+        random = Random.new(number)
         lines = Array.new(count) do |index|
           "#{date};#{index.to_s.rjust(6, '0')};#{QUAYS.sample(random:)};#{QUAYS.sample(random:)};" \
             "#{random.rand(1..5)};#{random.rand(40..400)}.00\n"

@@ -101,7 +101,7 @@ module Setup
       return unless Process.uid.zero?
 
       @account = Account.of_this_machine(@var)
-      return puts("#{'User without rights'.ljust(34)} none gets at #{ROOT} and #{@var}: all runs as root") unless @account
+      return Setup.told('User without rights', "none gets at #{ROOT} and #{@var}: all runs as root") unless @account
 
       Setup.step('User without rights') do
         @account.give_devices

@@ -50,7 +50,7 @@ module Setup
   # @param files [Array<String>] what it depends on
   def when_changed(name, files)
     file = stamp(name)
-    digest = Digest::SHA256.hexdigest(files.sort.map { |file| "#{file} #{Digest::SHA256.file(file)}" }.join("\n"))
+    digest = Digest::SHA256.hexdigest(files.sort.map { |path| "#{path} #{Digest::SHA256.file(path)}" }.join("\n"))
     return :nothing if File.exist?(file) && File.read(file) == digest
 
     yield

@@ -32,7 +32,9 @@ class Owner < ActiveRecord::Base
 
     # The entry of a piece of work, taken until the block has ended. What others hold of what is not there yet would keep
     # two that begin different work at the same moment waiting for each other; see isolation levels of InnoDB.
+    # @param work [String] as name_of
     # @yieldparam owner [Owner]
+    # @return [Object] what the block gives
     # @raise [ActiveRecord::RecordNotUnique] where somebody was a moment earlier
     def entry(work)
       transaction(isolation: :read_committed) { yield lock.find_by(work:) || create!(work:) }

@@ -12,7 +12,7 @@ require 'rack/test'
 # Each example signs in.
 ActiveModel::SecurePassword.min_cost = true
 # As the web server and the workers do.
-LOAD_ALL.call('shared', 'models', 'services', 'stations', 'flows', 'jobs', 'api')
+LOAD_ALL.call(api: true)
 
 # Who may do with the tables what the application may not.
 class TableOwner < ActiveRecord::Base
