@@ -81,12 +81,12 @@ module Setup
 
     def server_and_workers
       start('web server', 'bundle', 'exec', 'puma', '-q', '-C', 'app/puma.rb', 'config.ru')
+      wait_for_pages # each of the others needs a processor for seconds before it begins
       writers.times { |index| start(index.zero? ? 'worker' : "worker #{index + 1}", *ruby('app/worker.rb', 'writing', (index + 1).to_s)) }
       start('reader', *ruby('app/worker.rb', 'reading'))
       start('drive reader', *ruby('app/worker.rb', 'drives'))
       takers.times { |index| start("taker #{index + 1}", *ruby('app/worker.rb', 'takings', (index + 1).to_s)) }
       start('file server', *file_server) if File.directory?(File.join(@var, 'bench', 'web'))
-      wait_for_pages
     end
 
     # What is read out of others' disks is for nobody else on this machine. As root, the server of the database is another
