@@ -18,9 +18,12 @@ module Evrel
       # What a start does not come back from. The last line of it tells why.
       DEAD = /Kernel panic - not syncing: ?(.*)/
       # What GRUB says and goes on after some seconds, or a key: with the kernel, or with nothing.
-      HELD = /error: ([^\n]*?)\.?\s*\n(?:[^\n]*\n)*\s*Press any key to continue/
-      HOLDS = 30 # seconds from the key on, until it is seen to have come to nothing
-      RUNS = /Linux version \d|EFI stub: Loaded/
+      KEY = 'Press any key to continue'
+      HELD = /error: ([^\n]*?)\.?\s*\n(?:[^\n]*\n)*\s*#{KEY}/
+      HOLDS = 30 # seconds in which nothing moves after the key, until it is seen to have come to nothing
+      MOST_KEYS = 10 # for which it waits, until it is seen to go round in a circle
+      # A kernel stamps its lines (CONFIG_PRINTK_TIME); the first of them may have scrolled by between two looks at a screen.
+      RUNS = Regexp.union(/Linux version \d|EFI stub: Loaded/, /^\[ *\d+\.\d{6}\] /, MILESTONES[:login])
       # An encrypted volume is opened by somebody: the prompt is the last thing that was said.
       PASSPHRASE = /(?:unlock disk|passphrase for)[^\n]*: *\z/i
       NOTHING = Regexp.union('BdsDxe: No bootable option', 'No bootable device', 'Boot failed: not a bootable disk', 'FATAL: INT18',
@@ -39,20 +42,19 @@ module Evrel
 
       # @param texts [Array<String>] all that was said so far, on each way
       # @param seconds [Float] since the start
+      # @param still [Float] seconds in which nothing has moved
       # @return [Symbol, nil] :dead, :nothing, :rescue or :loop, where it will come no further
-      def ending(texts, seconds)
+      def ending(texts, seconds, still: 0.0)
         texts.each { |text| pass(text, seconds) }
-        return :loop if BEGINS.values.any? { |sign| texts.any? { |text| text.scan(sign).size >= LOOPS } }
-        return :dead if held(texts, seconds) && seconds - @held > HOLDS
+        return :loop if BEGINS.values.any? { |sign| most(texts, sign) >= LOOPS }
+        return :dead if held?(texts) && (still > HOLDS || most(texts, KEY) > MOST_KEYS)
 
         { dead: DEAD, nothing: NOTHING, rescue: RESCUE }.find { |_, sign| texts.any? { |text| text.match?(sign) } }&.first
       end
 
+      # @param texts [Array<String>] as for {#ending}
       # @return [Boolean] whether GRUB waits for a key, or has come to nothing after one
-      def held(texts, seconds)
-        @held = texts.any? { |text| text.match?(HELD) } && texts.none? { |text| text.match?(RUNS) } ? @held || seconds : nil
-        !@held.nil?
-      end
+      def held?(texts) = texts.any? { |text| text.match?(HELD) } && texts.none? { |text| text.match?(RUNS) }
 
       # @return [Boolean] whether somebody has to open an encrypted volume
       def passphrase?(texts) = texts.any? { |text| text.match?(PASSPHRASE) }
@@ -67,6 +69,9 @@ module Evrel
       def to_a = MILESTONES.keys.map { |name| { id: name, title: WORDS.fetch(name), seconds: @reached[name]&.round(1) } }
 
       private
+
+      # @return [Integer] how often it was said
+      def most(texts, sign) = texts.map { |text| text.scan(sign).size }.max
 
       # What comes later implies what came before, whatever was said of it.
       def pass(text, seconds)

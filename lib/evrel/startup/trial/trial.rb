@@ -105,7 +105,8 @@ module Evrel
       def wait
         loop do
           @said.listen(elapsed)
-          ending = @course.ending(@said.texts, elapsed)
+          moved
+          ending = @course.ending(@said.texts, elapsed, still: elapsed - @moved_at)
           how = reached || ending || (:ended if @emulator.ended?) || waits || too_long
           return how if how
 
@@ -125,7 +126,6 @@ module Evrel
 
       # @return [Symbol, nil]
       def too_long
-        moved
         return @course.passphrase?(@said.texts) ? :passphrase : :no_progress if elapsed - @moved_at > @limit
 
         :slow if elapsed > LONGEST
@@ -143,7 +143,7 @@ module Evrel
 
       # The loader has said what it lacks, and goes on when a key is pressed.
       def press_on
-        return unless @keys < KEYS && @course.held(@said.texts, elapsed) && (@pressed_at.nil? || elapsed - @pressed_at > MOVES)
+        return unless @keys < KEYS && @course.held?(@said.texts) && (@pressed_at.nil? || elapsed - @pressed_at > MOVES)
 
         @keys += 1
         @pressed_at = elapsed
