@@ -191,4 +191,36 @@ RSpec.describe 'Two at once' do
     workers.each { |worker| worker.report_on_exception = false }.each(&:value)
     expect(done.size).to eq(120)
   end
+
+  # @yield in six threads at the same moment
+  def six_at_once
+    gate = Queue.new
+    threads = Array.new(6) do
+      Thread.new do
+        ActiveRecord::Base.connection_pool.with_connection { gate.pop.then { yield } }
+      end
+    end
+    threads.size.times { gate << true }
+    threads.each { |thread| thread.report_on_exception = false }.each(&:value)
+  end
+
+  it 'takes up once what was cut off, though all workers begin at the same moment' do
+    Image.update_all(state: 'checking')
+    gone = Workplace.name.sub(/\d+ \d+\z/, '1 1')
+    Image.find_each { |image| Owner.create!(work: Owner.name_of(image), process: gone) }
+    six_at_once { TakeUp.new.check }
+    expect(Owner.pluck(:taken_up)).to eq([1] * Image.count)
+    expect([Delayed::Job.pluck(:work).uniq.size, Delayed::Job.count, Event.where(kind: 'work_taken_up').count]).to eq([Image.count] * 3)
+  end
+
+  it 'gives what nothing will ever do one job, though all workers find it at the same moment' do
+    Image.update_all(state: 'checking')
+    Shelf.update_all(look_state: 'queued')
+    looks = Array.new(6) { TakeUp.new }
+    looks.each(&:check)
+    allow_any_instance_of(TakeUp).to receive(:now).and_return(Process.clock_gettime(Process::CLOCK_MONOTONIC) + 60)
+    six_at_once { looks.pop.check }
+    expect(Owner.pluck(:taken_up)).to eq([1] * Image.count)
+    expect([Delayed::Job.pluck(:work).uniq.size, Delayed::Job.count]).to eq([Image.count + Shelf.count] * 2)
+  end
 end

@@ -38,8 +38,8 @@ class TakeUp
     rows = KINDS.to_h { |kind| [kind, [kind.at_work.to_a, kind.waiting.to_a]] }
     ended(owners.except(*rows.values.flatten.map { |row| Owner.name_of(row) }).values)
     rows.values.flat_map do |at_work, waiting|
-      at_work.select { |row| dead?(row, owners[Owner.name_of(row)]) && again(row) } +
-        waiting.select { |row| forgotten?(row, owners[Owner.name_of(row)]) && row.enqueue }
+      at_work.select { |row| owners[Owner.name_of(row)].then { |owner| dead?(row, owner) && again(row, owner) } } +
+        waiting.select { |row| forgotten?(row, owners[Owner.name_of(row)]) && queue(row) }
     end
   end
 
@@ -82,10 +82,12 @@ class TakeUp
   end
 
   # @return [Boolean] whether it was done here, and not by somebody a moment earlier
-  def again(row)
+  def again(row, seen)
     work = Owner.name_of(row)
     @since.delete(work)
     Owner.entry(work) do |owner|
+      # All workers look when they begin: what another one has taken up since is not cut off once more.
+      next false unless [owner.process, owner.taken_up] == [seen&.process, seen&.taken_up.to_i] && row.class.at_work.exists?(row.id)
       next false if owner.process && Workplace.alive?(owner.process) && !still?(owner)
 
       owner.update!(process: nil, taken_up: owner.taken_up + 1)
@@ -94,6 +96,13 @@ class TakeUp
     end
   rescue ActiveRecord::RecordNotUnique
     false
+  end
+
+  # @return [Object, nil] nil where somebody was a moment earlier
+  def queue(row)
+    row.with_lock { row.enqueue if row.class.waiting.exists?(row.id) && !row.jobs.exists?(failed_at: nil) }
+  rescue ActiveRecord::RecordNotFound
+    nil # it was removed
   end
 
   def wait(row)
