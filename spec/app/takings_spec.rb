@@ -394,6 +394,19 @@ RSpec.describe 'Images with a passphrase' do
     expect(run('e2fsck', '-f', '-n', "#{target}?offset=#{image.document.partition(2)['start_bytes']}")).to include('System')
   end
 
+  # Only what was written of a file is read: a hole of 480 GB is one line for other tools.
+  def holds?(path)
+    return false if File.empty?(path)
+
+    open_disk(path, logical_sector: 1) do |disk|
+      disk.extents.any? do |offset, length|
+        (offset...(offset + length)).step(1 << 20).any? do |at|
+          disk.read(at, [(1 << 20) + word.bytesize, offset + length - at].min).include?(word.b)
+        end
+      end
+    end
+  end
+
   it 'leave their passphrase nowhere but in memory' do
     began = Time.now
     taken
@@ -404,8 +417,8 @@ RSpec.describe 'Images with a passphrase' do
     files = [Config.var, holm.path].flat_map { |place| Dir.glob(File.join(place, '**', '*'), File::FNM_DOTMATCH) }
                                    .select { |path| File.file?(path) && File.mtime(path) >= began }
     expect(files.map { |path| File.basename(path) }).to include('disk.qcow2.luks', 'manifest.json')
-    found, = Open3.capture2('grep', '-laF', '--', word, *files)
-    expect(found).to eq('')
+    said = Config.path('said').tap { |path| File.write(path, "so much for #{word}") }
+    expect([said, *files].select { |path| holds?(path) }).to eq([said])
     expect(Passphrases::KEPT.inspect).not_to include(word)
   end
 
