@@ -193,11 +193,14 @@ RSpec.describe 'Two at once' do
   end
 
   # @yield in six threads at the same moment
-  def six_at_once
+  def six_at_once(&work)
     gate = Queue.new
     threads = Array.new(6) do
       Thread.new do
-        ActiveRecord::Base.connection_pool.with_connection { gate.pop.then { yield } }
+        ActiveRecord::Base.connection_pool.with_connection do
+          gate.pop
+          work.call
+        end
       end
     end
     threads.size.times { gate << true }
