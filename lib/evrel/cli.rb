@@ -18,6 +18,8 @@ module Evrel
     MISUSE = 2
     FINDINGS = [Damaged, Mismatch, DoesNotFit, Refused, Locked].freeze
 
+    # What they do in threads would load the same file at the same time, and get in each other's way: it is loaded before.
+    THREADED = %w[verify restore run].freeze
     COMMANDS = %w[inspect capture verify plan restore run verdict merge map list take match startup mend try].freeze
 
     USAGE = <<~TEXT
@@ -62,6 +64,7 @@ module Evrel
       command, *rest = arguments
       return misuse(USAGE) unless COMMANDS.include?(command)
 
+      Evrel.load_all if THREADED.include?(command)
       @passphrase = passphrase(rest)
       send(:"run_#{command}", rest)
     rescue OptionParser::ParseError, ArgumentError => e

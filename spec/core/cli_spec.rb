@@ -61,6 +61,22 @@ RSpec.describe 'bin/evrel' do
     expect(Evrel::Linux::Spawn.capture3(program, 'inspect').last.exitstatus).to eq(2)
   end
 
+  it "loads nothing in threads, which would get in each other's way" do
+    File.write(file('word'), "tide and time\n")
+    evrel('capture', disk, file('locked'), '--passphrase-file', file('word'))
+    watched = <<~RUBY
+      require 'evrel'
+      Evrel.module_eval('LOADER').on_load(:ANY) { |name| warn name unless Thread.current == Thread.main }
+      exit Evrel::CLI.new.run(ARGV)
+    RUBY
+    targets = Array.new(2) { |number| sparse("one-of-#{number}", File.size(disk)) }
+    [['capture', disk, file('another')], ['verify', file('locked'), '--passphrase-file', file('word')],
+     ['restore', file('locked'), targets.first, '--passphrase-file', file('word')], ['run', image, *targets]].each do |command|
+      _, said, status = Evrel::Linux::Spawn.capture3(RbConfig.ruby, '-I', 'lib', '-e', watched, *command)
+      expect([said, status.exitstatus]).to eq(['', 0])
+    end
+  end
+
   it 'captures, inspects, verifies and restores' do
     code, manifest, = evrel('capture', disk, file('image'), '--computer', 'TKT-03', '--note', 'Before the season')
     expect([code, manifest['note'], manifest['computer']]).to eq([0, 'Before the season', { 'name' => 'TKT-03' }])
