@@ -9,8 +9,9 @@ RSpec.describe 'Loading' do
     expect(files.map { |path| File.basename(path, '.rb').camelize }.select { |name| Object.autoload?(name) }).to be_empty
   end
 
-  it 'is the first that web server and workers do' do
+  it 'is the first that web server and workers do, and is done before the warden listens' do
     first = %w[config.ru app/worker.rb].map { |name| File.readlines(File.join(Config::ROOT, name)).grep_v(/\A#|\A\s*\z|\Arequire/).first }
     expect(first).to all(start_with('LOAD_ALL.call('))
+    expect(File.read(File.join(Config::ROOT, 'bin/warden'))).to match(/^Evrel\.load_all\b.*^server\.run/m)
   end
 end
