@@ -6,7 +6,7 @@ require 'tmpdir'
 module Setup
   # MariaDB from a data folder of our own, on loopback.
   class Database
-    PATIENCE = 30 # seconds
+    PATIENCE = 120 # seconds; it may have to recover from a power cut
 
     # @param folder [String] what EVREL_VAR is set to
     # @param port [Integer]

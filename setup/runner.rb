@@ -5,7 +5,7 @@ require 'net/http'
 module Setup
   # Runs the whole application until Ctrl C.
   class Runner
-    PATIENCE = 30 # seconds
+    PATIENCE = 120 # seconds; what ends before is told at once
     DEMO = %w[bench journals pictures secrets kept database].freeze # what --fresh begins anew
 
     # @param fresh [Boolean] the demo is begun anew

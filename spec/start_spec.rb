@@ -156,7 +156,7 @@ RSpec.describe 'bin/start' do
     expect(pages).to have_text('No line to the server')
 
     start
-    expect(pages).to have_no_text('No line to the server', wait: 20)
+    expect(pages).to have_no_text('No line to the server', wait: 60)
     expect(pages).to have_text('read back from the disk itself', wait: 200)
     path = Dir[File.join(@house, 'bench', 'drives', 'TF48-2209-7Q4F', 'disk.raw')].first
     expect(run('sgdisk', '-v', path)).to include('No problems found')

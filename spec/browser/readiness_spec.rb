@@ -39,7 +39,7 @@ RSpec.describe 'Readiness' do
     let_the_night_pass(evening + 600)
 
     row = find('li', text: computer.name)
-    expect(row).to have_text('Ready', wait: 20).and have_text('seen to start').and have_button('Prove')
+    expect(row).to have_text('Ready', wait: 60).and have_text('seen to start').and have_button('Prove')
     expect(page).to have_text("1 of #{Computer.in_use.count} computers could be restored today")
     click_link 'Dockets'
     expect(page).to have_text('1 computer proved at night')

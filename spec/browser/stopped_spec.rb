@@ -144,7 +144,7 @@ RSpec.describe 'Work that is stopped' do
           wait_until { row.class.at_work.or(row.class.waiting).where(id: row.id).none? }
           instance_exec(row.reload, &right)
           expect(Dir[File.join(image.shelf.path, '**', '*.part-*')]).to be_empty
-          wait_until(30) { Owner.none? }
+          wait_until(60) { Owner.none? }
           expect(Delayed::Job.where.not(failed_at: nil)).to be_empty
           expect(page).to have_text('read back from the disk itself') if kind == 'a write'
         end
@@ -157,18 +157,18 @@ RSpec.describe 'Work that is stopped' do
     row = writing
     expect(page).to have_css('.orders li.now', text: 'Write System', wait: 60)
     stop_worker(:KILL)
-    expect(page).to have_text(/It stands still: nothing was heard of it for \d+ s/, wait: 20)
+    expect(page).to have_text(/It stands still: nothing was heard of it for \d+ s/, wait: 60)
     page.refresh # what is read from the database looks as if it went on
-    expect(page).to have_text(/It stands still: nothing was heard/, wait: 20)
+    expect(page).to have_text(/It stands still: nothing was heard/, wait: 60)
     begin_worker
-    expect(page).to have_no_text('It stands still', wait: 20)
+    expect(page).to have_no_text('It stands still', wait: 60)
     expect(page).to have_text('read back from the disk itself', wait: 120)
     expect(row.reload).to be_verified
   end
 
   it 'forgets whoever owned work that was done when the database went away' do
     Owner.create!(work: Owner.name_of(image), process: nil)
-    wait_until(30) { Owner.none? }
+    wait_until(60) { Owner.none? }
   end
 
   it 'knows an image again that it had taken when the database went away' do
