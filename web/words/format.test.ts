@@ -28,6 +28,7 @@ describe('sizes and times as people say them', () => {
 
   it('says a unit once where both ends have it, and one number where they are alike', () => {
     expect([range(120, 180), range(40, 120), range(61, 61.2)]).toEqual(['2 to 3 min', '40 s to 2 min', 'about 61 s'])
+    expect([range(0.1, 0.4), range(0.1, 2.6)]).toEqual(['under 1 s', 'up to 3 s'])
   })
 
   it('tells the time of an image in its own zone only where that is another', () => {

@@ -73,9 +73,10 @@ export function span(seconds: number): string {
   return `${Math.round(seconds / 86400)} days`
 }
 
-/** "2 to 3 min", "40 to 50 s" */
+/** "2 to 3 min", "about 61 s", "up to 3 s", "under 1 s" */
 export function range(low: number, high: number): string {
   const [from, to] = [span(low), span(high)]
+  if (low < 0.5) return high < 0.5 ? to : `up to ${to}`
   if (from === to) return `about ${to}`
   const [number, unit] = from.split(' ')
   return to.endsWith(` ${unit}`) ? `${number} to ${to}` : `${from} to ${to}`

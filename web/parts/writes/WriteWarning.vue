@@ -21,7 +21,7 @@ const drive = computed(() => `${bytes(target.value.capacity)} ${target.value.mod
     <b v-else>Everything on the {{ drive }}, is deleted.</b>
     <span class="small muted"
       >{{ bytes(toWrite(view.orders ?? [])) }} will be written{{
-        view.expected ? `, about ${range(view.expected.low, view.expected.high)} with the read-back` : ''
+        view.expected ? `, ${range(view.expected.low, view.expected.high)} with the read-back` : ''
       }}.</span
     >
   </div>
