@@ -163,7 +163,7 @@ module StandIns
     end
 
     # @return [Hash] how a drive is set, for hands: read_only, in_use, faults
-    def switches(drive) = { faults: about(drive.handle)['faults'] || {} }
+    def switches(drive) = { faults: about(drive.handle).to_h['faults'] || {} }
 
     # @param name [String] of a computer
     # @param given [Hash] "on", "boot_order"

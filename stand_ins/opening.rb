@@ -10,8 +10,11 @@ module StandIns
   class Opening
     # @param bench [Bench]
     # @param drive [Evrel::Bench::Drive]
-    # @param about [Hash]
+    # @param about [Hash, nil] nil where the drive was carried away since it was listed
+    # @raise [Evrel::Unreadable]
     def initialize(bench, drive, about)
+      raise Evrel::Unreadable.new('the drive is gone', where: drive.port ? "port #{drive.port}" : drive.handle) unless about
+
       @bench = bench
       @drive = drive
       @faults = about['faults'] || {}

@@ -11,17 +11,9 @@ class BenchWatch
   # @param also [#call, nil] is called in each round, when what has moved is known
   def self.run(also = nil)
     watch = new
-    Thread.new do
-      loop do
-        ActiveRecord::Base.connection_pool.with_connection do
-          watch.round
-          also&.call
-        end
-      rescue ActiveRecord::ActiveRecordError, Evrel::Error, SystemCallError
-        nil # the database is away, or a drive in the middle of being pulled: it is looked at again
-      ensure
-        sleep EVERY
-      end
+    Rounds.every(EVERY) do
+      watch.round
+      also&.call
     end
   end
 

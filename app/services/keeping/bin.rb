@@ -10,14 +10,7 @@ module Bin
 
   # From now on, in a thread of its own.
   def watch
-    Thread.new do
-      loop do
-        sleep EVERY
-        ActiveRecord::Base.connection_pool.with_connection { empty }
-      rescue ActiveRecord::ActiveRecordError, Evrel::Error
-        nil # the database is away, or a shelf was pulled: it is looked at again
-      end
-    end
+    Rounds.every(EVERY) { empty }
   end
 
   # Removes the files of all whose days are over, where their shelf is there. A day is one on which it was seen to lie here:

@@ -12,14 +12,7 @@ class Proving
     # From now on, in a thread of its own.
     def watch
       rounds = new
-      Thread.new do
-        loop do
-          sleep EVERY
-          ActiveRecord::Base.connection_pool.with_connection { rounds.go_on }
-        rescue ActiveRecord::ActiveRecordError, Evrel::Error
-          nil # the database is away, or a shelf was pulled: it is looked at again
-        end
-      end
+      Rounds.every(EVERY) { rounds.go_on }
     end
   end
 

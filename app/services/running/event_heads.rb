@@ -13,14 +13,7 @@ module EventHeads
 
   # From now on, in a thread of its own.
   def watch
-    Thread.new do
-      loop do
-        ActiveRecord::Base.connection_pool.with_connection { write }
-        sleep EVERY
-      rescue ActiveRecord::ActiveRecordError, SystemCallError
-        sleep EVERY # the database is away, or the disk is full: it is tried again
-      end
-    end
+    Rounds.every(EVERY) { write }
   end
 
   # @return [String, nil] path of the file; nil where today's is there already

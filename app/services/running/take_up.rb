@@ -15,14 +15,7 @@ class TakeUp
     def watch
       rounds = new
       rounds.check
-      Thread.new do
-        loop do
-          sleep EVERY
-          ActiveRecord::Base.connection_pool.with_connection { rounds.check }
-        rescue ActiveRecord::ActiveRecordError
-          nil # the database is away: it is looked at again
-        end
-      end
+      Rounds.every(EVERY) { rounds.check }
     end
   end
 
