@@ -3,6 +3,7 @@
 require_relative 'app/boot'
 
 LOAD_ALL.call(api: true)
+LOAD_TABLES.call
 AttachedDrives.read_ahead
 Passphrases.serve
 run Api::Stack.build

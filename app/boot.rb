@@ -28,6 +28,14 @@ LOAD_ALL = lambda do |api:|
   folders.each { |folder| loader.eager_load_dir("#{__dir__}/#{folder}") }
 end
 
+# What Active Record keeps of the tables' columns is one hash for all threads, and this Ruby's may end the process where two
+# threads add to it at the same moment: it is filled before there are threads. Where the database is away, whoever comes first does it.
+LOAD_TABLES = lambda do
+  ActiveRecord::Base.descendants.each { |model| model.define_attribute_methods unless model.abstract_class? }
+rescue ActiveRecord::ActiveRecordError
+  nil
+end
+
 Time.zone = nil
 ActiveRecord.default_timezone = :utc
 # What is printed of a record, in an error or anywhere, holds no password and no serial.

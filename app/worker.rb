@@ -10,6 +10,7 @@ require_relative 'boot'
 # job that a killed worker left behind is taken again: writes go on from their
 # journal, takings from their files.
 LOAD_ALL.call(api: false)
+LOAD_TABLES.call
 names = { 'writing' => Benches.names, 'reading' => Benches.names.map { |name| Config.reading(name) },
           'drives' => Benches.names.map { |name| Config.drives(name) }, 'takings' => Benches.names.map { |name| Config.takings(name) } }
 number = ARGV.last.to_s[/\A\d+\z/] ? Integer(ARGV.pop) : 1

@@ -5,11 +5,13 @@ module Rounds
   module_function
 
   # @param seconds [Numeric] between two rounds
+  # @param now [Boolean] whether the first one is not waited for
   # @yield one round, with a connection of its own to the database
   # @return [Thread]
-  def every(seconds, &round)
+  def every(seconds, now: false, &round)
     Thread.new do
       told = nil
+      sleep seconds unless now
       loop do
         told = once(told, &round)
         sleep seconds

@@ -11,7 +11,7 @@ class BenchWatch
   # @param also [#call, nil] is called in each round, when what has moved is known
   def self.run(also = nil)
     watch = new
-    Rounds.every(EVERY) do
+    Rounds.every(EVERY, now: true) do
       watch.round
       also&.call
     end

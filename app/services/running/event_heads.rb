@@ -13,7 +13,7 @@ module EventHeads
 
   # From now on, in a thread of its own.
   def watch
-    Rounds.every(EVERY) { write }
+    Rounds.every(EVERY, now: true) { write }
   end
 
   # @return [String, nil] path of the file; nil where today's is there already
