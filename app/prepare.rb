@@ -11,7 +11,9 @@ ActiveRecord::MigrationContext.new(File.join(Config::ROOT, 'db', 'migrate')).mig
 DatabaseRights.give if Config.own_database?
 ActiveRecord::Base.establish_connection(Config.database)
 if ARGV.first == 'demo' && Technician.none?
-  LOAD_ALL.call(api: false) # it is made in threads and processes beside each other
+  # It is made in threads and processes beside each other.
+  LOAD_ALL.call(api: false)
+  LOAD_TABLES.call
   require_relative '../demo/scenario'
   Demo::Scenario.new(small: ENV['EVREL_DEMO'] == 'small').build
 end

@@ -13,6 +13,7 @@ require 'rack/test'
 ActiveModel::SecurePassword.min_cost = true
 # As the web server and the workers do.
 LOAD_ALL.call(api: true)
+LOAD_TABLES.call
 
 # Who may do with the tables what the application may not.
 class TableOwner < ActiveRecord::Base
