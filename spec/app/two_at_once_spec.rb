@@ -176,35 +176,25 @@ RSpec.describe 'Two at once' do
     expect(Seal.count { |seal| seal.broken_at.nil? && seal.docket_id == docket.id }).to eq(1)
   end
 
-  it 'owns different work that is begun at the same moment, without waiting for each other' do
-    done = Queue.new
-    begun = Queue.new
-    workers = Array.new(6) do |number|
-      Thread.new do
-        ActiveRecord::Base.connection_pool.with_connection do
-          begun.pop
-          20.times { |at| Owner.of(Write.new(id: 1_000_000 + (at * 10) + number)) { done << [number, at] } }
-        end
-      end
-    end
-    workers.size.times { begun << true }
-    workers.each { |worker| worker.report_on_exception = false }.each(&:value)
-    expect(done.size).to eq(120)
-  end
-
-  # @yield in six threads at the same moment
+  # @yieldparam number [Integer] of six threads that begin at the same moment
   def six_at_once(&work)
     gate = Queue.new
-    threads = Array.new(6) do
+    threads = Array.new(6) do |number|
       Thread.new do
         ActiveRecord::Base.connection_pool.with_connection do
           gate.pop
-          work.call
+          work.call(number)
         end
       end
     end
     threads.size.times { gate << true }
     threads.each { |thread| thread.report_on_exception = false }.each(&:value)
+  end
+
+  it 'owns different work that is begun at the same moment, without waiting for each other' do
+    done = Queue.new
+    six_at_once { |number| 20.times { |at| Owner.of(Write.new(id: 1_000_000 + (at * 10) + number)) { done << [number, at] } } }
+    expect(done.size).to eq(120)
   end
 
   it 'takes up once what was cut off, though all workers begin at the same moment' do
