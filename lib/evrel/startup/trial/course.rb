@@ -17,8 +17,8 @@ module Evrel
       WORDS = { firmware: 'firmware', loader: 'loader', kernel: 'kernel', root: 'root', login: 'log-in' }.freeze
       # What a start does not come back from. The last line of it tells why.
       DEAD = /Kernel panic - not syncing: ?(.*)/
-      # What GRUB says and goes on after some seconds, or a key: with the kernel, or with nothing.
       KEY = 'Press any key to continue'
+      # What GRUB says and goes on after some seconds, or a key: with the kernel, or with nothing.
       HELD = /error: ([^\n]*?)\.?\s*\n(?:[^\n]*\n)*\s*#{KEY}/
       HOLDS = 30 # seconds in which nothing moves after the key, until it is seen to have come to nothing
       MOST_KEYS = 10 # for which it waits, until it is seen to go round in a circle
